@@ -88,8 +88,10 @@ class InExpressions(unittest.TestCase):
             facts(eps), prices=weekdays("2023-03-01", [30.0, 31.0, 20.0]), rates=rates
         )
         for text, value in (
-            ("close", 20.0), ("2 * close", 40.0), ("market_value", 300.0),
-        ):  # fmt: skip
+            ("close", 20.0),
+            ("2 * close", 40.0),
+            ("market_value", 300.0),
+        ):
             found = ask(ledger, text, "2023-03-05", 30.0, currency="EUR")
             self.assertEqual(found, value, text)
         self.assertEqual(ask(ledger, "close / diluted_eps.fy", "2023-03-05"), 20 / 2.5)

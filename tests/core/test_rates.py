@@ -254,12 +254,19 @@ class Conversions(unittest.TestCase):
         given = [r for pair in ("USD", "JPY") for r in daily(("EUR", pair), 2.0, -365, 730)]
         made, without = SmallLedger([*FACTS, *zero], rates=given), SmallLedger([*FACTS, *zero])
         for text, currency in (
-            ("net_income", "USD"), ("revenue.fy + net_income.fy", None), ("goodwill", "GBP"),
-            ("net_income / revenue", "USD"), ("goodwill / total_assets", "USD"),
-            ("operating_income.q", None), ("net_income < 1 USD", None), ("goodwill < 1 GBP", None),
-            ("revenue - net_income", "USD"), ("ago(revenue, 1y)", "USD"),
-            ("max(net_income, goodwill)", "JPY"), ("growth(revenue, 1y)", None),
-        ):  # fmt: skip
+            ("net_income", "USD"),
+            ("revenue.fy + net_income.fy", None),
+            ("goodwill", "GBP"),
+            ("net_income / revenue", "USD"),
+            ("goodwill / total_assets", "USD"),
+            ("operating_income.q", None),
+            ("net_income < 1 USD", None),
+            ("goodwill < 1 GBP", None),
+            ("revenue - net_income", "USD"),
+            ("ago(revenue, 1y)", "USD"),
+            ("max(net_income, goodwill)", "JPY"),
+            ("growth(revenue, 1y)", None),
+        ):
             now, then = (ask(m, text, currency=currency) for m in (without, made))
             self.assertEqual(now, then, (text, currency))
             self.assertNotEqual(now, "no_rate", text)

@@ -67,19 +67,24 @@ def some_day(random: Random) -> date:
     return FIRST + timedelta(random.randint(0, (LAST - FIRST).days))
 
 
+def listed(company: str, what: Row, **more: Any) -> Row:
+    """A listing of a company since 2015, unless `more` says otherwise."""
+    since = {"company": company, "symbol": company, "valid_from": "2015-01-01"}
+    return {**since, **what, "security": f"{company}-{what['security']}", **more}
+
+
 def listings(random: Random, company: str) -> list[Row]:
     """A share since 2015; perhaps another venue, class or receipt, perhaps a primary that moves."""
-    since = {"company": company, "symbol": company, "valid_from": "2015-01-01"}
     share = SHARE if company.endswith("0") or random.random() < 0.8 else BESIDE[2]  # a receipt
-    rows = [{**since, **share, "primary": "yes"}]
+    rows = [listed(company, share, primary="yes")]
     for beside in random.sample(BESIDE, random.choice([0, 0, 1, 2])):
         start = "2015-01-01" if random.random() < 0.4 else str(some_day(random))
         symbol = company + beside["security"].replace("1", "")
-        rows.append({**since, **beside, "symbol": symbol, "valid_from": start, "primary": "no"})
+        rows.append(listed(company, beside, symbol=symbol, valid_from=start, primary="no"))
         if beside["security"] == "1" and random.random() < 0.5:  # the other venue takes over
             rows[0]["valid_to"] = rows[-1]["valid_from"] = str(some_day(random))
             rows[-1]["primary"] = "yes"
-    return [{**row, "security": f"{company}-{row['security']}"} for row in rows]
+    return rows
 
 
 def prices(random: Random, listing: Row) -> list[Row]:
@@ -114,26 +119,41 @@ def around(random: Random, security: str) -> Iterator[tuple[str, Row]]:
     """Dividends and shares of a security, and perhaps the end of its listing."""
     if random.random() < 0.2:
         ended = some_day(random)
-        yield "delistings", {
-            "listing": security, "date": str(ended), "cause": random.choice(["merger", "bankruptcy"]),
-            "final_return": random.choice([None, -0.5, 0.1]),
-            "published_at": str(ended + timedelta(random.choice([0, 0, 20]))),
-        }  # fmt: skip
+        yield (
+            "delistings",
+            {
+                "listing": security,
+                "date": str(ended),
+                "cause": random.choice(["merger", "bankruptcy"]),
+                "final_return": random.choice([None, -0.5, 0.1]),
+                "published_at": str(ended + timedelta(random.choice([0, 0, 20]))),
+            },
+        )
     for _ in range(random.randint(0, 9)):
         ex = some_day(random)
-        yield "dividends", {
-            "security": security, "ex_date": str(ex), "amount": random.choice([0.1, 0.25, 1]),
-            "currency": random.choice(["USD", "USD", "EUR"]),
-            "kind": random.choice(["ordinary", "ordinary", "special"]),
-            "published_at": str(ex - timedelta(random.randint(-9, 30))),
-        }  # fmt: skip
+        yield (
+            "dividends",
+            {
+                "security": security,
+                "ex_date": str(ex),
+                "amount": random.choice([0.1, 0.25, 1]),
+                "currency": random.choice(["USD", "USD", "EUR"]),
+                "kind": random.choice(["ordinary", "ordinary", "special"]),
+                "published_at": str(ex - timedelta(random.randint(-9, 30))),
+            },
+        )
     for _ in range(random.randint(0, 6)):
         on = some_day(random)
         counted = random.choice([1000, 1200, 5000])
-        yield "shares", {
-            "security": security, "date": str(on), "shares_outstanding": counted,
-            "published_at": str(on + timedelta(random.randint(0, 60))),
-        }  # fmt: skip
+        yield (
+            "shares",
+            {
+                "security": security,
+                "date": str(on),
+                "shares_outstanding": counted,
+                "published_at": str(on + timedelta(random.randint(0, 60))),
+            },
+        )
 
 
 def expected(random: Random, company: str) -> Iterator[tuple[str, Row]]:
@@ -171,22 +191,23 @@ ORDER = (
 
 
 def brought(ledger: Ledger, files: Mapping[str, Sequence[Row]]) -> None:
-    """Load them all; none has a bad row."""
+    """Load them all, none with a bad row; the first of two sources goes first."""
     for kind in ORDER:
         if files.get(kind):
             found = ledger.load(kind, file_of(files[kind]))
             assert not found.bad, found.bad[:3]
+    ledger.prefer_sources(["one", "two"], "Ada", why="as they come")
 
 
 def market(random: Random, worlds: Sequence[World]) -> dict[str, list[Row]]:
     """Worlds with all that is traded, paid, counted and expected of them."""
     out = dict(companies(worlds))
     for company in (key for n in range(len(worlds)) for key in keys_of(n)):
-        listed = listings(random, company)
-        several: list[tuple[str, Row]] = [("listings", row) for row in listed]
-        for row in listed:
+        own = listings(random, company)
+        several: list[tuple[str, Row]] = [("listings", row) for row in own]
+        for row in own:
             several += [("prices", price) for price in prices(random, row)]
-            if row["security"][-1] != "1" or row is listed[0]:
+            if row["security"][-1] != "1" or row is own[0]:
                 several += around(random, f"{row['symbol']}@{row['mic']}")
         several += expected(random, company)
         for kind, row in several:

@@ -9,7 +9,7 @@ from random import Random
 from typing import Any, ClassVar
 
 from tests.core.worlds import BALANCES, FLOWS, world
-from tests.service.anyfiles import SHARE, brought, companies, file_of, keys_of
+from tests.service.anyfiles import SHARE, brought, companies, file_of, keys_of, listed
 from tests.service.questions import Compared
 from wise_ledger.core.catalogue.items import ITEMS
 
@@ -26,11 +26,9 @@ class AnyWorld(Compared):
         super().setUpClass()
         random = cls.random()
         cls.who = [key for n in range(6) for key in keys_of(n)]
-        listed = {k: v for k, v in SHARE.items() if k != "security"} | {"valid_from": "2015-01-01"}
         rows = dict(companies([world(random.randrange(2**32)) for _ in range(6)]))
-        listings = [{**listed, "company": key, "symbol": key} for key in cls.who]
+        listings = [listed(key, SHARE) for key in cls.who]
         brought(cls.ledger, {**rows, "listings": listings})
-        cls.ledger.prefer_sources(["one", "two"], "Ada", why="as they come")
 
     @classmethod
     def random(cls) -> Random:

@@ -18,7 +18,8 @@ PRICES = (
 )
 ANNOUNCED = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "announced_at", "actual", "mean", "median",
-    "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations", "reason", "currency",
+    "high", "low", "stdev", "count", "surprise", "surprise_relative", "surprise_deviations",
+    "reason", "currency",
 )  # fmt: skip
 CALENDAR = (
     "company", "name", "symbol", "period", "period_kind", "period_end", "at", "state", "mean", "count", "actual",

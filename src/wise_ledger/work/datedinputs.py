@@ -124,11 +124,9 @@ class DatedInputWords:
         if d.contributor is not None:
             out.append(self.contributors[d.contributor])
         if d.period_end is not None:
-            label = snapshot.label(self.company, d.period_end, self.cutoff)
-            if d.months is not None:
-                where = self.company, d.period_end, self.cutoff
-                label = snapshot.target_label(*where, d.months)
-            out.append(label)
+            where = self.company, d.period_end, self.cutoff
+            named = d.months and snapshot.target_label(*where, d.months)
+            out.append(named or snapshot.label(*where))
         if d.count is not None:
             out.append(counted(int(d.count), "contributor"))
         if d.weight is not None:

@@ -203,7 +203,7 @@ class Estimates:
         first = np.where(
             known,
             self._following(kind, latest, members, cutoffs),
-            self._earliest(kind, members, cutoffs),
+            self._earliest(kind, members, cutoffs, latest),
         )
         there = first != NOTHING
         moved = shift_months(
@@ -227,15 +227,17 @@ class Estimates:
                 after[own] = shift_months(after[own], months)
         return after.astype(np.int64)
 
-    def _earliest(self, kind: int, members: Whole, cutoffs: Whole) -> Whole:
-        """The end of the earliest period with estimates of any measure that stand at each cut-off."""
+    def _earliest(self, kind: int, members: Whole, cutoffs: Whole, latest: Whole) -> Whole:
+        """The end of the earliest period with estimates of any measure that stand at each cut-off,
+        of companies where the `latest` announced is not always known.
+        """
         key, at, until = self._expected[kind]
         company, out = key_company(key), np.full((len(members), len(cutoffs)), NOTHING, np.int64)
         low, high = (
             np.searchsorted(company, members, "left"),
             np.searchsorted(company, members, "right"),
         )
-        for n in np.flatnonzero(high > low).tolist():
+        for n in np.flatnonzero((high > low) & (latest == NOTHING).any(axis=1)).tolist():
             own = slice(low[n], high[n])
             stands = (at[own, None] <= cutoffs) & (cutoffs < until[own, None])
             some = stands.any(axis=0)
@@ -288,7 +290,7 @@ class Estimates:
         """The end of the fiscal year that holds the day after each cut-off, as known then."""
         month = self.year_end(members, cutoffs)
         latest = self.latest_announced(YEAR, members, cutoffs)
-        earliest = self._earliest(YEAR, members, cutoffs) if (latest == NOTHING).any() else latest
+        earliest = self._earliest(YEAR, members, cutoffs, latest)
         anchor = np.where(latest != NOTHING, latest, earliest)
         some = anchor != NOTHING
         ending = (

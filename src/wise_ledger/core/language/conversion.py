@@ -71,7 +71,7 @@ class Converter:
         rate = np.full(values.value.shape, np.nan)
         rate[move] = found
         value = np.where(move, at_rate(values.value, rate), values.value)
-        lacks = move & np.isnan(value.astype(np.float64))
+        lacks = move & np.isnan(value)
         if move[0, 0] and (lacks[0, 0] or not np.isnan(rate[0, 0])):
             first = None if start[0] == ONE_DAY else int(start[0])
             self.used.append(

@@ -7,6 +7,7 @@ converted, and companies looked at together.
 
 from collections import Counter
 from collections.abc import Callable, Hashable, Sequence
+from functools import cached_property
 from typing import Protocol, TypeVar
 
 import numpy as np
@@ -251,8 +252,12 @@ class Evaluation(Cellwise):
         if not any(amount_on_dates(s) for s in steps):
             return None
         if any(price_of_a_day(s) for s in steps):
-            return self.on_dates.price_days(self._cutoffs)
+            return self._price_days
         return self._converter.today(self._shape[0]).end
+
+    @cached_property
+    def _price_days(self) -> Whole:
+        return self.on_dates.price_days(self._cutoffs)
 
     def _converted(
         self, step: Step, plain: Values, scope: Scope, target: Currencies, date: Whole | None

@@ -268,7 +268,7 @@ class OnDates:
     def _counted(self, step: Sampled, moments: Whole, values: Values) -> Values:
         """Those of days that are sampled."""
         counts = (
-            self._price_days(moments)
+            self._has_price(moments)
             if step.priced
             else np.broadcast_to(_weekday(moments // DAY), values.value.shape)
         )
@@ -309,19 +309,21 @@ class OnDates:
         """The day of each company's last price at instants, (companies, instants); theirs where it
         has none.
         """
-        market = self._ground.market
-        listing = market.listed.of_companies.read(self._members, instants)
-        at = np.broadcast_to(instants, listing.shape)
-        found = market.quoted(listing, at // DAY, at)
-        return np.where(found.row >= 0, market.day_of(found), last_day(at)).astype(np.int64)
+        there, day = self._last_price(instants)
+        return np.where(there, day, last_day(instants)).astype(np.int64)
 
-    def _price_days(self, instants: Whole) -> NDArray[np.bool_]:
+    def _has_price(self, instants: Whole) -> NDArray[np.bool_]:
         """Whether each company's listing has a price of the very day of each instant."""
+        there, day = self._last_price(instants)
+        return np.asarray(there & (day == instants // DAY))
+
+    def _last_price(self, instants: Whole) -> tuple[NDArray[np.bool_], Whole]:
+        """Whether each company's listing has a price at instants, and of which day the last is."""
         market = self._ground.market
         listing = market.listed.of_companies.read(self._members, instants)
         at = np.broadcast_to(instants, listing.shape)
         found = market.quoted(listing, at // DAY, at)
-        return np.asarray((found.row >= 0) & (market.day_of(found) == at // DAY))
+        return found.row >= 0, market.day_of(found)
 
     def period_end(self, step: AtEnd, scope: Scope) -> Days:
         """The period end as reported that a step is read on,

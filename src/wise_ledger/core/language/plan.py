@@ -13,6 +13,7 @@ from wise_ledger.core.language.functions.elementwise import OPERATORS
 from wise_ledger.core.language.functions.function import Function
 from wise_ledger.core.language.tree import Place
 from wise_ledger.core.language.units import Axis, Unit
+from wise_ledger.core.market.market import PRICE_FIELDS
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import shift_months
 
@@ -330,7 +331,7 @@ def amount_on_dates(step: Step) -> bool:
 def price_of_a_day(step: Step) -> bool:
     """Whether the price of a trading day is part of an expression, read on no other day."""
     if isinstance(step, Quote):
-        return step.name in ("open", "high", "low", "close")
+        return step.name in PRICE_FIELDS and amount_on_dates(step)
     if isinstance(step, Compare | Member | Before | Sampled):
         return False
     return any(price_of_a_day(operand) for operand in getattr(step, "operands", ()))
