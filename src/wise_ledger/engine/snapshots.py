@@ -39,7 +39,6 @@ from wise_ledger.core.records.columns import ColumnKind, RecordColumns
 from wise_ledger.core.records.kinds import RATES
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.series.vintages import Vintages
-from wise_ledger.core.timelines.preference import Preference
 from wise_ledger.engine.columns import Columns
 from wise_ledger.engine.histories import Histories
 from wise_ledger.engine.identity import Identity, read_identity
@@ -54,6 +53,7 @@ from wise_ledger.store import (
     listreading,
     marketreading,
     naming,
+    ratereading,
     reading,
     seriesreading,
 )
@@ -195,7 +195,7 @@ class Snapshots:
             )
             preference = part(
                 "preference", ["source_orders", "sources"],
-                lambda c: Preference(reading.source_orders(c, batch, names), len(names)),
+                lambda c: reading.preference(c, batch),
             )  # fmt: skip
             flagged = part("flagged", ["findings"], lambda c: examining.flagged(c, batch))
             quarantined = part(
@@ -224,7 +224,7 @@ class Snapshots:
             "rates",
             stamps,
             ("rates", "market_verdicts", "source_orders", "sources"),
-            lambda c: reading.rates(c, batch, preference.ranks(RATES.name, -1).tolist()),
+            lambda c: ratereading.rates(c, batch, preference.ranks(RATES.name, -1).tolist()),
         )
         market = self._market(batch, stamps, identity, rates)
         estimated = self._lazily(
@@ -275,7 +275,7 @@ class Snapshots:
 
     def _estimate_rows(self, connection: Connection, batch: int) -> EstimateRows:
         names, codes = reading.source_names(connection), marketreading.item_codes(connection)
-        preference = Preference(reading.source_orders(connection, batch, names), len(names))
+        preference = reading.preference(connection, batch)
 
         def first(kind: ColumnKind) -> RecordColumns:
             rows = self._histories.of(kind, batch)
@@ -300,11 +300,10 @@ class Snapshots:
 
     def _series_book(self, connection: Connection, batch: int, *, with_assumed: bool) -> SeriesBook:
         rows = self._histories.of(SERIES, batch)
-        names = reading.source_names(connection)
         sources = rows["source"].astype(np.int16)
         rank = None
         if len(sources) and sources.min() != sources.max():
-            preference = Preference(reading.source_orders(connection, batch, names), len(names))
+            preference = reading.preference(connection, batch)
             rank = preference.ranked(SERIES.name, np.full(len(sources), -1, np.int64), sources)
         return SeriesBook(
             seriesreading.series_keys(connection),
@@ -325,8 +324,8 @@ class Snapshots:
         """
 
         def read(connection: Connection) -> tuple[Market, ShareCounts]:
-            universe, names = identity().universe, reading.source_names(connection)
-            preference = Preference(reading.source_orders(connection, batch, names), len(names))
+            universe = identity().universe
+            preference = reading.preference(connection, batch)
             ranks = preference.ranks
             ended = marketreading.delistings(connection, batch, ranks)
             splits = Factors.of(marketreading.splits_of_securities(connection, batch, ranks))
@@ -334,7 +333,7 @@ class Snapshots:
             listed = Listed.of(universe.securities, universe.listings, ended, ratios)
             numbers = listreading.list_numbers(connection)
             verdicts = _market_verdicts(
-                reading.market_verdicts(connection, batch), identity().listing_ids, numbers
+                ratereading.market_verdicts(connection, batch), identity().listing_ids, numbers
             )
             doubts: list[Doubt] = []
 

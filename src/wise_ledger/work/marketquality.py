@@ -17,7 +17,7 @@ from wise_ledger.core.records.records import MarketVerdictRecord
 from wise_ledger.core.time.periods import as_date
 from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
-from wise_ledger.store import listreading, reading
+from wise_ledger.store import listreading, ratereading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.work import NotFound
 from wise_ledger.work.quality import STATES, check_filters
@@ -109,7 +109,7 @@ def _findings(ledger: Ledger, snapshots: Snapshots) -> list[MarketFinding]:
         snapshot = snapshots.at()
         market = snapshot.view.market
         with ledger.database.read() as connection:
-            verdicts = reading.market_verdicts(connection, snapshot.batch)
+            verdicts = ratereading.market_verdicts(connection, snapshot.batch)
             lists = {n: name for name, n in listreading.list_numbers(connection).items()}
         found = [_of_doubt(snapshot, d, verdicts, lists) for d in _doubts(ledger, snapshot)]
         for f in market_flags(market):
@@ -188,7 +188,7 @@ def quarantined_of(ledger: Ledger, snapshots: Snapshots, batch: int) -> int:
 
 def _doubts(ledger: Ledger, snapshot: Snapshot) -> list[Doubt]:
     with ledger.database.read() as connection:
-        rates = reading.rate_doubts(connection, snapshot.batch)
+        rates = ratereading.rate_doubts(connection, snapshot.batch)
     return [*snapshot.view.market.doubts, *rates]
 
 
