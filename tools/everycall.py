@@ -189,6 +189,8 @@ def _of_gathering(ledger: Ledger) -> Iterator[Callable[[], object]]:
     yield lambda: ledger.resume_source("fernmark")
     yield lambda: ledger.prefer_sources(["fernmark"], WHO, why="it has more of them")
     yield ledger.source_orders
+    yield lambda: ledger.set_limit("lag_of_year", 75, WHO, source="fernmark", why="it is quicker")
+    yield ledger.limits
     yield lambda: ledger.keep_schedule("each-night", "fernmark", WHO, timing=Timing(at=["02:30"]))
     yield ledger.schedules
     yield lambda: ledger.pause_schedule("each-night")

@@ -187,6 +187,7 @@ def called(kept: Ledger, word: str) -> None:
     kept.keep_sheet(NAME, ["OUTPUT/Q.XA"], word, title=word, description=word)
     kept.decide(word, "AGK@ZALD", word, word)
     kept.prefer_sources([NAME, "fernmark"], word, why=word)
+    kept.set_limit("lag_of_year", 91, word, source=NAME, why=word)
     kept.register_item("odd_item", word, "pure", NAME, word, definition=word)
     kept.keep_schedule(NAME, "fernmark", word[:200], timing=Timing(at=["06:00"]))
     kept.make_token(NAME)

@@ -426,3 +426,22 @@ class Console(Pages):
             expect(page.get_by_role("row", name="Revenue").first).to_contain_text("24")
             self.accessible(page)
             self.fits(page)
+
+    def test_a_limit_is_set_for_a_source_and_taken_back(self) -> None:
+        with self.page("/quality?view=limits") as page:
+            page.get_by_label("Limit", exact=True).select_option("lag_of_year")
+            page.get_by_label("Days").fill("75")
+            page.get_by_label("Only of this source").fill("fernmrk")
+            page.get_by_label("Who says so").fill("Ada")
+            page.get_by_label("Why").fill("by the middle of March")
+            page.get_by_role("button", name="Set").click()
+            expect(page.locator("main")).to_contain_text("did you mean fernmark?")
+            page.get_by_label("Only of this source").fill("fernmark")
+            page.get_by_role("button", name="Set").click()
+            own = page.get_by_role("row", name="fernmark")
+            expect(own).to_contain_text("Ada: by the middle of March")
+            expect(own.get_by_role("cell", name="75")).to_be_visible()
+            self.accessible(page)
+            self.fits(page)
+            page.get_by_role("button", name="take back").click()
+            expect(own).to_have_count(0)

@@ -38,6 +38,7 @@ OTHERS = (
     "/quality?",
     "/quality?view=coverage",
     "/quality?view=market",
+    "/quality?view=limits",
     "/runs/1?",
     "/statements?company=AGK@ZALD&statement=restatements",
     "/lists?list=first-look&view=history",

@@ -26,6 +26,7 @@ from wise_ledger.core.catalogue.items import ITEMS
 from wise_ledger.core.language.view import LedgerView
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.quality.checks import Finding
+from wise_ledger.core.records.limits import LIMITS, LimitSaid
 from wise_ledger.core.records.records import (
     AttributeRecord,
     DocumentRecord,
@@ -93,6 +94,7 @@ class Steps:
             self.a_split,
             self.some_rates,
             self.an_order,
+            self.a_limit,
             self.a_finding,
             self.a_verdict,
         ]
@@ -109,17 +111,21 @@ class Steps:
                 source, DocumentRecord(str(n), "Filing", "filing", "text/plain", body, NOW)
             )
             start = f["period_start"] and date.fromisoformat(f["period_start"])
+            end, assumed = date.fromisoformat(f["period_end"]), self.random.random() < 0.2
+            published = date.fromisoformat(f["published_at"])
+            if assumed:
+                published = end + timedelta(self.random.choice([60, 90]))
             record = FactRecord(
                 f["item"],
                 start,
-                date.fromisoformat(f["period_end"]),
+                end,
                 f["value"],
                 str(f["value"]),
                 0,
                 f["unit"],
-                end_of_day(date.fromisoformat(f["published_at"])),
+                end_of_day(published),
                 "",
-                assumed=self.random.random() < 0.1,
+                assumed=assumed,
             )
             batch.add_facts(company % COMPANIES, source, [(document, record)])
 
@@ -145,6 +151,11 @@ class Steps:
     def an_order(self, batch: BatchWriter) -> None:
         item, company = self.random.choice([None, "revenue"]), self.random.choice([None, 0, 3])
         batch.add_source_order(item, company, ["two", "one"], "Ada", "tried")
+
+    def a_limit(self, batch: BatchWriter) -> None:
+        name, source = self.random.choice([*LIMITS]), self.random.choice([None, 0, 1])
+        days = self.random.choice([None, 20, 75, 300])
+        batch.add_limit(LimitSaid(name, source, days), "Ada", "tried")
 
     def a_finding(self, batch: BatchWriter) -> None:
         if batch_has_facts(self.ledger):

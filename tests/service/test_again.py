@@ -20,6 +20,7 @@ MAKES: dict[str, Any] = {
     "/batches/verification": None, "/collections": {"source": "fernmark"}, "/collections/files/prices": PRICES,
     "/extracts": {"panel": {"expressions": ["revenue"], "list": "first-look", "dates": ["2023-12-31"]}},
     "/items": {"code": "made_up_score", "title": "A score", "unit": "pure", "source": "pages", "who": "ada"},
+    "/limits": {"name": "lag_of_year", "days": 75, "who": "ada", "why": "it is quicker"},
     "/lists": {"name": "made", "title": "Made", "companies": ["AGK@ZALD"], "who": "ada"},
     "/matches": {"terms": ["AGK@ZALD"] * 1001, "on": "2023-06-30"},
     "/matches/decisions": {"term": "the works", "company": "AGK@ZALD", "who": "ada", "why": "as it is known"},

@@ -107,6 +107,15 @@ class Changes(Live):
                         company=some((None, *who)),
                     ),
                 ),
+                (
+                    "set_limit",
+                    lambda: kept.set_limit(
+                        some(("stale_after", "lag_of_year", "lag_of_")),
+                        some((None, 0, 75, 550)),
+                        "ada",
+                        source=some((None, "fernmark", "nobody")),
+                    ),
+                ),
                 ("decide", lambda: kept.decide(name, some((None, *WHO)), "ada", "said so")),
                 (
                     "quarantine",

@@ -24,6 +24,7 @@ from wise_ledger.core.quality.checks import Finding
 from wise_ledger.core.records import kinds
 from wise_ledger.core.records.columnkinds import PRICES
 from wise_ledger.core.records.columns import RecordColumns
+from wise_ledger.core.records.limits import LimitSaid
 from wise_ledger.core.records.records import (
     AttributeRecord,
     DelistingRecord,
@@ -154,6 +155,7 @@ class AppendOnly(LedgerCase):
             batch.add_findings([Finding(0, "scale", "too large")])
             batch.add_verdict(0, True, "Ada", "looked")
             batch.add_source_order(None, None, ["fernmark"], "Ada", "why")
+            batch.add_limit(LimitSaid("lag_of_year", 0, 75), "Ada", "why")
             batch.add_facts(
                 0, 0, [(0, REVENUE._replace(item="diluted_eps", share_basis_date=date(2023, 1, 2)))]
             )

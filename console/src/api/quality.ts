@@ -1,7 +1,14 @@
-/** Findings, the quarantine, coverage and the order of sources, as the console asks for them. */
+/** Findings, the quarantine, coverage, limits and the order of sources, as the console asks for them. */
 
 import { get, post, type Query } from './http'
-import type { CoverageMatrix, MarketFinding, MarketQuality, Quality, SourceOrder } from './types'
+import type {
+  CoverageMatrix,
+  LimitList,
+  MarketFinding,
+  MarketQuality,
+  Quality,
+  SourceOrder,
+} from './types'
 
 export function quality(asked: Query, signal?: AbortSignal): Promise<Quality> {
   return get('/quality', { ...asked, limit: 300 }, signal)
@@ -40,6 +47,23 @@ export async function decideQuarantine(
 
 export async function sourceOrders(signal?: AbortSignal): Promise<SourceOrder[]> {
   return (await get<{ orders: SourceOrder[] }>('/sources/order', {}, signal)).orders
+}
+
+export function limits(signal?: AbortSignal): Promise<LimitList> {
+  return get('/limits', {}, signal)
+}
+
+export interface LimitSaid {
+  name: string
+  /** Nothing takes an earlier word back. */
+  days: number | null
+  source: string | null
+  who: string
+  why: string
+}
+
+export function setLimit(said: LimitSaid): Promise<LimitList> {
+  return post('/limits', said)
 }
 
 export interface SourcePreference {

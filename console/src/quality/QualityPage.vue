@@ -8,16 +8,21 @@ import { useQuestion } from '../asking/question'
 import TabLine from '../asking/TabLine.vue'
 import CoverageView from './CoverageView.vue'
 import FindingsView from './FindingsView.vue'
+import LimitsView from './LimitsView.vue'
 import MarketView from './MarketView.vue'
 
 /** What checks found, the quarantine, and how lists are filled. */
 const { one, set } = useAddress()
-const VIEWS = { findings: 'Findings', market: 'Market', coverage: 'Coverage' } as const
-const view = computed(() =>
-  one('view') === 'coverage' || one('view') === 'market'
-    ? (one('view') as keyof typeof VIEWS)
-    : 'findings',
-)
+const VIEWS = {
+  findings: 'Findings',
+  market: 'Market',
+  coverage: 'Coverage',
+  limits: 'Limits',
+} as const
+const view = computed(() => {
+  const asked = one('view') ?? ''
+  return asked in VIEWS ? (asked as keyof typeof VIEWS) : 'findings'
+})
 const {
   answer: found,
   problem,
@@ -49,6 +54,9 @@ function show(name: string): void {
     <p v-else-if="view === 'market'" class="soft">
       Prices, levels and rates that cannot be, and what looks odd about splits and dividends
     </p>
+    <p v-else-if="view === 'limits'" class="soft">
+      After how many days a figure is stale, and when one is known that no source dates
+    </p>
     <p v-else-if="found" class="soft">
       {{ waiting }}; {{ found.by_state.flagged ?? 0 }} flagged and used
     </p>
@@ -58,6 +66,7 @@ function show(name: string): void {
     <ProblemNote :problem="problem" />
     <CoverageView v-if="view === 'coverage'" />
     <MarketView v-else-if="view === 'market'" />
+    <LimitsView v-else-if="view === 'limits'" />
     <FindingsView v-else-if="found" :found="found" @changed="again" />
   </main>
 </template>

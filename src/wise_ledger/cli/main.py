@@ -35,6 +35,10 @@ NOUNS = {
     "lists": ("wise_ledger.cli.lists", "Lists of companies: show them, their members, keep one."),
     "catalogue": ("wise_ledger.cli.catalogue", "What can be asked for: find it, register more."),
     "sources": ("wise_ledger.cli.sources", "The sources, and what their tags mean."),
+    "limits": (
+        "wise_ledger.cli.limits",
+        "When a figure is stale, and how late undated ones are.",
+    ),
     "runs": ("wise_ledger.cli.runs", "Long work: how far it is, and what came in."),
     "schedules": ("wise_ledger.cli.schedules", "Collections at set times."),
     "tokens": ("wise_ledger.cli.tokens", "Who may call: make, see, revoke."),

@@ -26,6 +26,7 @@ from wise_ledger.client.given import (
     words,
 )
 from wise_ledger.client.kept import asked_again
+from wise_ledger.client.limitcalls import LimitCalls
 from wise_ledger.client.marketcalls import MarketCalls
 from wise_ledger.client.measurecalls import MeasureCalls
 from wise_ledger.client.panelcalls import PanelCalls
@@ -106,7 +107,14 @@ def screen_request(
 
 
 class Ledger(
-    MarketCalls, SeriesCalls, CompanyCalls, MeasureCalls, PanelCalls, RunCalls, TokenCalls
+    MarketCalls,
+    SeriesCalls,
+    CompanyCalls,
+    MeasureCalls,
+    PanelCalls,
+    RunCalls,
+    LimitCalls,
+    TokenCalls,
 ):
     """A running Wise Ledger service; every method raises `WiseLedgerError`."""
 

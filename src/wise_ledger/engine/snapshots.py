@@ -50,6 +50,7 @@ from wise_ledger.store import (
     changes,
     examining,
     keptreading,
+    limitreading,
     listreading,
     marketreading,
     naming,
@@ -197,6 +198,7 @@ class Snapshots:
                 "preference", ["source_orders", "sources"],
                 lambda c: reading.preference(c, batch),
             )  # fmt: skip
+            limits = part("limits", ["limits"], lambda c: limitreading.limits(c, batch))
             flagged = part("flagged", ["findings"], lambda c: examining.flagged(c, batch))
             quarantined = part(
                 "quarantined", ["findings", "verdicts"], lambda c: examining.quarantined(c, batch)
@@ -247,6 +249,7 @@ class Snapshots:
             "quarantined": quarantined,
             "flagged": flagged,
             "preference": preference,
+            "limits": limits,
             "items": items,
             "measures": measures,
             "splits": splits,

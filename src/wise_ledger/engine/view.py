@@ -55,6 +55,7 @@ class EngineView:
         self.items = plain.items
         self.attributes = plain.attributes
         self.preference = plain.preference
+        self.limits = plain.limits
         self.quarantined = plain.quarantined
         self.flagged = plain.flagged
         self.splits = plain.splits
@@ -128,10 +129,7 @@ class EngineView:
 
     def facts(self, item: Item) -> FactColumns:
         """The item's facts that count here, of all companies; read for this once."""
-        plain = self.plain
-        return plain.columns(item.code).known(
-            plain.recorded_by, plain.with_assumed, plain.quarantined
-        )
+        return self.plain.read(item.code)
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
         """The item's figures of one form, without lineage;

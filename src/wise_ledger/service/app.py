@@ -19,6 +19,7 @@ from wise_ledger.service import (
     health,
     identity,
     ledger,
+    limits,
     lists,
     measures,
     panels,
@@ -70,6 +71,7 @@ _ROOMS = (
     panels,
     extracts,
     quality,
+    limits,
     ledger,
     tokens,
 )

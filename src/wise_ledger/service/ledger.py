@@ -28,7 +28,7 @@ def publications(
         lambda: documents.publications(desk.ledger, desk.snapshots, list, company),
     )
     newest = desk.snapshots.once(
-        "newest publication", lambda: documents.newest_publication(desk.ledger)
+        "newest publication", lambda: documents.newest_publication(desk.ledger, desk.snapshots)
     )
     return Publications(
         months=[Month(month=m, facts=n) for m, n in months],

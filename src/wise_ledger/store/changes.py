@@ -61,6 +61,7 @@ _WHOLE = text(
     )
 )
 _ORDERS = text("SELECT company FROM source_orders WHERE batch > :after AND batch <= :upto")
+_LIMITS = text("SELECT 1 FROM limits WHERE batch > :after AND batch <= :upto LIMIT 1")
 _RATES = text(
     " UNION ALL ".join(
         f"SELECT 1 FROM {kind.name} WHERE batch > :after AND batch <= :upto"
@@ -83,7 +84,7 @@ def between(connection: Connection, after: int, upto: int) -> Changes:
     return Changes(
         {code: frozenset(found) for code, found in items.items()},
         frozenset(whole | {c for c in orders if c is not None}),
-        any(c is None for c in orders),
+        any(c is None for c in orders) or connection.execute(_LIMITS, span).first() is not None,
         connection.execute(_RATES, span).first() is not None,
     )
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import asdict
 
 from wise_ledger.core.catalogue.items import Item
+from wise_ledger.core.records.limits import LimitSaid
 from wise_ledger.core.records.records import TagMeaning
 from wise_ledger.store import tables
 from wise_ledger.store.batchrows import BatchRows
@@ -74,6 +75,11 @@ class DecisionWriter(BatchRows):
             "why": why,
         }
         self._insert(tables.source_orders, [{"id": self._take(tables.source_orders), **row}])
+
+    def add_limit(self, said: LimitSaid, who: str, why: str) -> None:
+        """What a person says of a limit (T4, F12)."""
+        row = {"id": self._take(tables.limits), **asdict(said), "who": who, "why": why}
+        self._insert(tables.limits, [row])
 
     def add_verdict(self, fact: int, accepted: bool, who: str, why: str) -> None:
         """What a person says of a fact in quarantine (Q2)."""

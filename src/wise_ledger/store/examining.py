@@ -13,6 +13,7 @@ from wise_ledger.core.quality.checks import AROUND
 from wise_ledger.core.quality.held import Held
 from wise_ledger.core.time.instants import DAY, as_instant
 from wise_ledger.core.time.periods import as_date
+from wise_ledger.store.limitreading import limits, published_at
 from wise_ledger.store.rowwriting import driver_of
 
 # A fact with a hard finding is out of use unless the last word on it accepts it.
@@ -107,13 +108,15 @@ class Listed:
 
 def listed(connection: Connection, batch: int) -> list[Listed]:
     """All findings up to a batch; hard ones first, the newest first."""
+    published = published_at(limits(connection, batch), "f")
     query = text(
         'SELECT n.fact, n."check", n.hard, n.detail, f.company, i.code, f.period_start, f.period_end, f.value, f.unit,'
-        " f.reported, f.scale, f.published_at, s.name AS source, d.title, d.sha256, f.place, v.accepted, v.who, v.why"
+        f" f.reported, f.scale, {published} AS published_at, s.name AS source, d.title, d.sha256,"
+        " f.place, v.accepted, v.who, v.why"
         " FROM findings n JOIN facts f ON f.id = n.fact JOIN items i ON i.number = f.item"
         " JOIN documents d ON d.number = f.document JOIN sources s ON s.number = f.source"
         " LEFT JOIN verdicts v ON v.id = (SELECT max(w.id) FROM verdicts w WHERE w.fact = n.fact AND w.batch <= :batch)"
-        " WHERE n.batch <= :batch ORDER BY n.hard DESC, f.published_at DESC, n.id"
+        " WHERE n.batch <= :batch ORDER BY n.hard DESC, published_at DESC, n.id"
     )
     return [
         Listed(

@@ -11,11 +11,13 @@ from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.dated.attributes import Attribute
 from wise_ledger.core.money.currencies import currency_of
 from wise_ledger.core.records.facts import DTYPES, FactColumns
+from wise_ledger.core.records.limits import Limits
 from wise_ledger.core.records.records import CONSOLIDATED
 from wise_ledger.core.time.instants import as_instant
 from wise_ledger.core.time.periods import ABSENT, as_date
 from wise_ledger.core.timelines.preference import Preference, SourceOrder
 from wise_ledger.store import tables
+from wise_ledger.store.limitreading import published_column
 from wise_ledger.store.packing import unpack
 from wise_ledger.store.tables import (
     attributes,
@@ -106,12 +108,16 @@ def registered_items(connection: Connection, batch: int) -> dict[str, Item]:
     }
 
 
-def other_bases(connection: Connection, company: int, batch: int, cutoff: int) -> list[str]:
+def other_bases(
+    connection: Connection, company: int, batch: int, cutoff: int, limits: Limits
+) -> list[str]:
     """On what a company reported beside the plain consolidated ones,
     up to a batch and an instant.
     """
     same = (
-        (facts.c.company == company) & (facts.c.batch <= batch) & (facts.c.published_at <= cutoff)
+        (facts.c.company == company)
+        & (facts.c.batch <= batch)
+        & (published_column(limits) <= cutoff)
     )
     query = select(facts.c.basis).distinct().where(same, facts.c.basis != CONSOLIDATED)
     return sorted(connection.execute(query).scalars())
@@ -236,8 +242,8 @@ def documents_by_company(connection: Connection, source: str) -> dict[int, int]:
     return {r.company: r.n for r in connection.execute(query)}
 
 
-def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
-    """Facts with their documents."""
+def facts_by_id(connection: Connection, ids: Iterable[int], limits: Limits) -> dict[int, Fact]:
+    """Facts with their documents; publications that are assumed are so by these limits."""
     query = (
         _documents()
         .add_columns(
@@ -249,7 +255,7 @@ def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
             facts.c.reported,
             facts.c.scale,
             facts.c.unit,
-            facts.c.published_at.label("fact_published_at"),
+            published_column(limits).label("fact_published_at"),
             facts.c.assumed,
             facts.c.batch.label("fact_batch"),
             facts.c.place,
@@ -280,19 +286,20 @@ def facts_by_id(connection: Connection, ids: Iterable[int]) -> dict[int, Fact]:
 
 
 def holdings(
-    connection: Connection, company: int, cutoff: int, batch: int
+    connection: Connection, company: int, cutoff: int, batch: int, limits: Limits
 ) -> list[tuple[str, int, date, date, date]]:
     """Item, facts, first and last period end, and last publication
     of what was known of a company, as recorded by a batch.
     """
-    known = facts.c.published_at <= cutoff, facts.c.batch <= batch
+    published = published_column(limits)
+    known = published <= cutoff, facts.c.batch <= batch
     query = (
         select(
             items.c.code,
             func.count().label("facts"),
             func.min(facts.c.period_end).label("first"),
             func.max(facts.c.period_end).label("last"),
-            func.max(facts.c.published_at).label("published"),
+            func.max(published).label("published"),
         )
         .join_from(facts, items, facts.c.item == items.c.number)
         .where(facts.c.company == company, *known)
@@ -306,27 +313,30 @@ def holdings(
 
 
 def documents_of(
-    connection: Connection, company: int, cutoff: int, batch: int, limit: int = 200
+    connection: Connection, company: int, cutoff: int, batch: int, limits: Limits, most: int = 200
 ) -> list[Document]:
     """The documents that a company's facts known by a cut-off come from, the newest first,
     as recorded by a batch.
     """
-    known = facts.c.published_at <= cutoff, facts.c.batch <= batch
+    known = published_column(limits) <= cutoff, facts.c.batch <= batch
     from_them = select(facts.c.document).where(facts.c.company == company, *known)
     query = (
         _documents()
         .where(documents.c.number.in_(from_them))
         .order_by(documents.c.published_at.desc())
-        .limit(limit)
+        .limit(most)
     )
     return [_document(r) for r in connection.execute(query)]
 
 
-def published_by_month(connection: Connection, numbers: set[int] | None) -> list[tuple[str, int]]:
+def published_by_month(
+    connection: Connection, numbers: set[int] | None, limits: Limits
+) -> list[tuple[str, int]]:
     """How many facts became public in each month, of some companies or of all."""
-    month = func.strftime("%Y-%m", facts.c.published_at / 1_000_000, "unixepoch")
+    month = func.strftime("%Y-%m", published_column(limits) / 1_000_000, "unixepoch")
     query = (
         select(month.label("month"), func.count().label("facts"))
+        .select_from(facts)
         .group_by("month")
         .order_by("month")
     )
@@ -335,9 +345,11 @@ def published_by_month(connection: Connection, numbers: set[int] | None) -> list
     return [(r.month, r.facts) for r in connection.execute(query)]
 
 
-def newest_publication(connection: Connection) -> datetime | None:
+def newest_publication(connection: Connection, limits: Limits) -> datetime | None:
     """The latest publication instant of any fact."""
-    found = connection.execute(select(func.max(facts.c.published_at))).scalar()
+    found = connection.execute(
+        select(func.max(published_column(limits))).select_from(facts)
+    ).scalar()
     return None if found is None else as_instant(found)
 
 

@@ -16,6 +16,7 @@ from wise_ledger.core.timelines.changes import Changes
 from wise_ledger.store.arrayreading import NO_VALUE, read_arrays
 from wise_ledger.store.examining import quarantined
 from wise_ledger.store.factids import in_batches
+from wise_ledger.store.limitreading import limits, published_at
 from wise_ledger.store.tables import items
 
 
@@ -67,7 +68,7 @@ _VERSION = {
     "fact": np.int64,
 }
 _VERSIONS = (
-    f"SELECT company, item, source, coalesce(period_start, {ABSENT}), period_end, published_at, batch, position,"
+    f"SELECT company, item, source, coalesce(period_start, {ABSENT}), period_end, {{published_at}}, batch, position,"
     f" coalesce(value, {NO_VALUE}), id FROM facts"
     " WHERE company IN ({companies}) AND batch <= {last} AND basis = 'consolidated'"
 )
@@ -86,11 +87,12 @@ def of_batches(connection: Connection, batches: Sequence[int]) -> list[Change]:
         f"SELECT DISTINCT company FROM facts WHERE {in_batches(connection, batches)} ORDER BY company"
     )
     companies = list(connection.execute(touched).scalars())
-    out = quarantined(connection, last)
+    out, published = quarantined(connection, last), published_at(limits(connection, last))
     changes: list[Change] = []
     for begin in range(0, len(companies), _AT_ONCE):
         some = ", ".join(str(int(c)) for c in companies[begin : begin + _AT_ONCE])
-        facts = read_arrays(connection, _VERSIONS.format(companies=some, last=last), (), _VERSION)
+        query = _VERSIONS.format(companies=some, last=last, published_at=published)
+        facts = read_arrays(connection, query, (), _VERSION)
         changes += _of_versions(
             connection, facts[~np.isin(facts["fact"], out)], np.array(batches, np.int64)
         )

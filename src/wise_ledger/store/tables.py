@@ -267,6 +267,19 @@ source_orders = Table(
     Column("why", Text, nullable=False),
 )
 
+# The limits that people set, in days; the last row of a name and source counts.
+limits = Table(
+    "limits",
+    metadata,
+    Column("id", Integer, primary_key=True),
+    batch_column(),
+    Column("name", Text, nullable=False),
+    Column("source", Integer, ForeignKey("sources.number")),  # none: of all
+    Column("days", Integer),  # none takes an earlier word back
+    Column("who", Text, nullable=False),
+    Column("why", Text, nullable=False),
+)
+
 rates = table_of(kinds.RATES, metadata)  # units of quote for one base
 
 splits = table_of(kinds.SPLITS, metadata)
@@ -354,6 +367,7 @@ LEDGER = (
     verdicts, source_orders, rates, splits, share_bases, venues, venue_words, blocks,
     dividends, delistings, shares, contributors, market_verdicts,
     series, series_bases, series_attributes, series_sheets, receipt_ratios, measures, questions,
+    limits,
 )  # fmt: skip
 
 # Rows are looked for by what they point to whenever that is written: a batch's own row comes last.

@@ -128,9 +128,10 @@ def company_page(ledger: Ledger, snapshot: Snapshot, company: str, on: date) -> 
         universe, today, Policy(ANY_TYPE, all_listings=True, ever=True), snapshot.source_names
     )
     ending = universe.activity[number].ending(today)
+    limits = snapshot.view.limits
     with ledger.database.read() as connection:
-        held = reading.holdings(connection, number, cutoff, snapshot.batch)
-        documents = reading.documents_of(connection, number, cutoff, snapshot.batch)
+        held = reading.holdings(connection, number, cutoff, snapshot.batch, limits)
+        documents = reading.documents_of(connection, number, cutoff, snapshot.batch, limits)
     listings = [
         listing_shown(snapshot, x.number, today)
         for s in universe.securities_of.get(number, [])

@@ -49,10 +49,10 @@ def publications(
     with ledger.database.read() as connection:
         if numbers is None and list_name is not None:
             numbers = {s.company for s in listreading.stays(connection, list_name, snapshot.batch)}
-        return reading.published_by_month(connection, numbers)
+        return reading.published_by_month(connection, numbers, snapshot.view.limits)
 
 
-def newest_publication(ledger: Ledger) -> datetime | None:
+def newest_publication(ledger: Ledger, snapshots: Snapshots) -> datetime | None:
     """The latest instant at which anything in the ledger became public."""
     with ledger.database.read() as connection:
-        return reading.newest_publication(connection)
+        return reading.newest_publication(connection, snapshots.at().view.limits)

@@ -145,7 +145,7 @@ def explain_figure(
     wanted = {f for v in found.versions for f in v.facts}
     wanted |= {f for i in found.inputs if i.derivation for f, _ in facts_under(i.derivation)}
     with desk.ledger.database.read() as connection:
-        facts = reading.facts_by_id(connection, wanted)
+        facts = reading.facts_by_id(connection, wanted, snapshot.view.limits)
         besides = _besides(connection, facts)
         words = DatedInputWords(
             snapshot, expression, number, cutoff, marketreading.contributors(connection)

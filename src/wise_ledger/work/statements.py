@@ -109,7 +109,8 @@ def _open(
     if shape.lines == "template":
         wanted = [i for i in wanted if template is None or template in i.templates]
     with desk.ledger.database.read() as connection:
-        others = reading.other_bases(connection, number, snapshot.batch, cutoff)
+        limits = snapshot.view.limits
+        others = reading.other_bases(connection, number, snapshot.batch, cutoff, limits)
     if shape.basis != reading.CONSOLIDATED and shape.basis not in others:
         mend = f"write {', '.join((reading.CONSOLIDATED, *others))}"
         raise bad_input("basis", shape.basis, "the company reported nothing on it by then", mend)
@@ -234,7 +235,7 @@ def sheet_of(
             with_assumed=viewpoint.with_assumed,
             basis=basis,
         )
-        facts = facts.known(None, True, view.quarantined)
+        facts = view.limits.published(facts).known(None, True, view.quarantined)
     places = (
         np.stack([view.preference.ranks(code, number) for code in codes])
         if view.preference

@@ -23,6 +23,7 @@ from wise_ledger.core.estimates.contributions import (
 )
 from wise_ledger.core.estimates.surprises import surprises
 from wise_ledger.core.money.currencies import NO_CURRENCY
+from wise_ledger.core.records.limits import LIMITS
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import month_of, shift_months
 from wise_ledger.core.timelines.keys import key_company, key_end
@@ -33,7 +34,6 @@ HORIZONS = ("q1", "q2", "fy1", "fy2", "fy3", "ntm")
 # statistics that the next twelve months have
 BLENDED = frozenset({"mean", "median", "high", "low"})
 NEXT = 365  # days of the next twelve months
-STALE = 550  # days after its period end that a surprise stands (F12)
 NOTHING = np.iinfo(np.int32).min
 
 
@@ -61,12 +61,13 @@ class Estimates:
     """Estimates of all companies. `basis` makes a `Basis` of a power of shares.
 
     `year_end` gives the month in which each company's fiscal year ends as known at cut-offs,
-    (companies, cut-offs).
+    (companies, cut-offs). A surprise stands for `stale_after` days after its period's end (F12).
     """
 
     measures: Mapping[str, Measure]
     basis: Callable[[int], Basis]
     year_end: Callable[[Whole, Whole], Whole]
+    stale_after: int = LIMITS["stale_after"].usual
 
     def estimate(
         self,
@@ -332,7 +333,7 @@ class Estimates:
                 value[cells], reason[cells] = self._surprised(
                     of, each, how, members, cutoffs, currency, ends, rows, cells
                 )
-        old = (cutoffs // DAY)[None, :] - ends > STALE
+        old = (cutoffs // DAY)[None, :] - ends > self.stale_after
         reason = np.where((ends != NOTHING) & old, np.uint8(Reason.STALE), reason)
         money = currency if how == "amount" else np.full(shape, NO_CURRENCY)
         return Values.known(value, reason.astype(np.uint8), currency=money.astype(np.int16))

@@ -27,7 +27,7 @@ from wise_ledger.core.language.conversion import (
     target_of,
 )
 from wise_ledger.core.language.counted import Counted
-from wise_ledger.core.language.fiscalaxis import STALE_AFTER, FiscalAxis, FiscalGround
+from wise_ledger.core.language.fiscalaxis import FiscalAxis, FiscalGround
 from wise_ledger.core.language.functions.function import Wants
 from wise_ledger.core.language.ofseries import series_values
 from wise_ledger.core.language.ondates import OnDates
@@ -130,7 +130,7 @@ class Evaluation(Cellwise):
         cutoffs: Instants,
         *,
         ends: Days | None = None,
-        stale_after: int = STALE_AFTER,
+        stale_after: int | None = None,
         currency: str | None = None,
         targets: Instants | None = None,
         counted: Counted | None = None,

@@ -18,6 +18,7 @@ from wise_ledger.core.fiscal.missing import reason_at_end, reason_at_no_end
 from wise_ledger.core.language.plan import Leaf, Step
 from wise_ledger.core.language.scope import Found, Scope, ScopeName, scope_name
 from wise_ledger.core.money.currencies import NO_CURRENCY
+from wise_ledger.core.records.limits import Limits
 from wise_ledger.core.time.periods import NO_END, Days, shift_months
 from wise_ledger.core.timelines.asof import Presence, standing
 from wise_ledger.core.timelines.joint import FormName, Joint
@@ -27,11 +28,13 @@ from wise_ledger.core.timelines.moves import Moves
 from wise_ledger.core.timelines.places import Places
 from wise_ledger.core.timelines.timeline import Timeline
 
-STALE_AFTER = 550  # days, F12
-
 
 class FiscalGround(Protocol):
     """Figures of all companies, as the ledger knows them."""
+
+    @property
+    def limits(self) -> Limits:
+        """What people said of how old a figure may be."""
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
         """The item's figures of one form;
@@ -55,8 +58,8 @@ class FiscalAxis:
     """Scopes and leaves at some places.
 
     With `ends` given, of the shape of the places, the period is asked for by name: E is that, and
-    nothing is stale (F11). `currency` is the one in which figures formed of parts in several stand
-    (M2).
+    nothing is stale (F11). Without `stale_after` the limit of the ground counts (F12). `currency`
+    is the one in which figures formed of parts in several stand (M2).
     """
 
     def __init__(
@@ -65,11 +68,11 @@ class FiscalAxis:
         places: Places,
         *,
         ends: Days | None = None,
-        stale_after: int = STALE_AFTER,
+        stale_after: int | None = None,
         currency: int | None = None,
     ) -> None:
         self.places = places
-        self.stale_after = stale_after
+        self.stale_after = ground.limits.stale_after if stale_after is None else stale_after
         self.currency = currency
         self.shared = False  # whether scopes are asked for more than once, and kept
         self._ground = ground

@@ -32,6 +32,7 @@ from wise_ledger.core.market.value import ShareCounts
 from wise_ledger.core.money.rates import RateTable
 from wise_ledger.core.money.splits import ShareBasis, Split
 from wise_ledger.core.records.facts import FactColumns
+from wise_ledger.core.records.limits import Limits
 from wise_ledger.core.series.book import SeriesBook
 from wise_ledger.core.timelines.asof import Presence
 from wise_ledger.core.timelines.joint import FormName, Joint
@@ -76,6 +77,10 @@ class EstimateGround(Protocol):
     def market(self) -> Market:
         """Prices, dividends and splits of listings."""
 
+    @property
+    def limits(self) -> Limits:
+        """What people said of how old a figure may be."""
+
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
         """The item's figures of one form."""
 
@@ -104,7 +109,7 @@ def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_
     def basis(power: int) -> Basis:
         return Basis(market.splits, market.listed.main_ordinary, power, market.rate_on)
 
-    return Estimates(measures, basis, year_end)
+    return Estimates(measures, basis, year_end, ground.limits.stale_after)
 
 
 @dataclass(eq=False)
@@ -123,6 +128,7 @@ class LedgerView:
     with_assumed: bool = True
     marks_out: int = 0  # marks of figures that do not count
     preference: Preference | None = None  # of sources, where people said (T5)
+    limits: Limits = field(default_factory=Limits)  # that people set (T4, F12)
     quarantined: NDArray[np.int64] | None = None  # facts that are not used (Q2)
     flagged: NDArray[np.int64] | None = None  # facts that a check found something about (Q2)
     items: Mapping[str, Item] = field(default_factory=lambda: ITEMS)
@@ -215,11 +221,14 @@ class LedgerView:
     def facts(self, item: Item) -> FactColumns:
         """The item's facts that count here."""
         if item.code not in self._facts:
-            columns = self.columns(item.code)
-            self._facts[item.code] = columns.known(
-                self.recorded_by, self.with_assumed, self.quarantined
-            )
+            self._facts[item.code] = self.read(item.code)
         return self._facts[item.code]
+
+    def read(self, code: str) -> FactColumns:
+        """The facts of an item that count here, read anew."""
+        return self.limits.published(self.columns(code)).known(
+            self.recorded_by, self.with_assumed, self.quarantined
+        )
 
     def timeline(self, item: Item, form: str, first: bool, currency: int | None = None) -> Timeline:
         """The item's figures of one form: q, h, fy, ttm, ytd, balance or balance_fy.
@@ -364,7 +373,9 @@ class LedgerView:
     @property
     def vocabulary(self) -> Vocabulary:
         """What an expression may name here."""
-        return vocabulary(self.items, self.values, lambda: self.series, self.measures)
+        return vocabulary(
+            self.items, self.values, lambda: self.series, self.measures, self.limits.stale_after
+        )
 
     def applicable(self, item: Item, places: Places) -> NDArray[np.bool_]:
         """Whether each company's template has the item; a company without template has all."""

@@ -7,6 +7,7 @@ from wise_ledger.core.catalogue.items import ITEMS, Item
 from wise_ledger.core.catalogue.measures import SHIPPED, Measure
 from wise_ledger.core.language.units import NAMED, TEXT, TRUTH, Unit
 from wise_ledger.core.nearest import nearest
+from wise_ledger.core.records.limits import LIMITS
 from wise_ledger.core.series.book import SeriesBook
 
 
@@ -113,6 +114,7 @@ class Vocabulary:
     values: Callable[[str], Mapping[str, str]] = lambda _: {}
     series: Callable[[], SeriesBook] = SeriesBook  # economic ones
     measures: Mapping[str, Measure] = field(default_factory=dict)
+    stale_after: int = LIMITS["stale_after"].usual  # days, F12
 
     @property
     def names(self) -> list[str]:
@@ -148,9 +150,10 @@ def vocabulary(
     values: Callable[[str], Mapping[str, str]] = lambda _: {},
     series: Callable[[], SeriesBook] = SeriesBook,
     measures: Mapping[str, Measure] = SHIPPED,
+    stale_after: int = LIMITS["stale_after"].usual,
 ) -> Vocabulary:
     """The names an expression may use where these items exist, values of
-    attributes, series and measures.
+    attributes, series and measures; and the days after which its figures are stale.
     """
     return Vocabulary(
         items,
@@ -158,6 +161,7 @@ def vocabulary(
         values,
         series,
         measures,
+        stale_after,
     )
 
 

@@ -32,8 +32,8 @@ from wise_ledger.core.language.plan import (
 from wise_ledger.core.language.tree import Node
 from wise_ledger.core.language.units import Axis
 from wise_ledger.core.language.vocabulary import FIELDS, STANDARD, Vocabulary
+from wise_ledger.words import counted
 
-STALE = "550 days"
 _FORMS = {
     "q": "of the quarter", "h": "of the half year", "fy": "of the fiscal year", "ttm": "of twelve months",
     "ytd": "since the start of the fiscal year", "balance": "", "balance_fy": "at the fiscal year end",
@@ -108,7 +108,7 @@ def meaning(text: str, vocabulary: Vocabulary = STANDARD) -> Meaning:
         formatted(text),
         _AXES[step.axis],
         step.unit.plain().name,
-        tuple(_periods(below)),
+        tuple(_periods(below, vocabulary.stale_after)),
         tuple(dict.fromkeys(i.code for i in items)),
         tuple(dict.fromkeys(q for q in quotes if q in FIELDS)),
         tuple(measures_under(node, vocabulary.measures)),
@@ -118,7 +118,7 @@ def meaning(text: str, vocabulary: Vocabulary = STANDARD) -> Meaning:
     )
 
 
-def _periods(below: Sequence[Step]) -> list[str]:
+def _periods(below: Sequence[Step], stale_after: int) -> list[str]:
     out = []
     now = dict.fromkeys(s.item.code for s in below if isinstance(s, Leaf) and s.moves_period)
     if now:
@@ -133,7 +133,8 @@ def _periods(below: Sequence[Step]) -> list[str]:
             else "all figures"
         )
         out.append(
-            f"One period end for {scope}: the newest at which {few} known; stale after {STALE}."
+            f"One period end for {scope}: the newest at which {few} known;"
+            f" stale after {counted(stale_after, 'day')}."
         )
     back = sorted({s.months for s in below if isinstance(s, Leaf) and s.months})
     if back:

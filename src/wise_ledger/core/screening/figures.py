@@ -17,7 +17,6 @@ from wise_ledger.core.language.behind import behind
 from wise_ledger.core.language.check import plan
 from wise_ledger.core.language.columnnames import named, over_others
 from wise_ledger.core.language.evaluate import Evaluation, Ground
-from wise_ledger.core.language.fiscalaxis import STALE_AFTER
 from wise_ledger.core.language.plan import Step, leaves
 from wise_ledger.core.language.units import TEXT, TRUTH
 from wise_ledger.core.money.currencies import currency_name
@@ -31,7 +30,7 @@ def figures(
     members: Sequence[int],
     viewpoint: Viewpoint,
     *,
-    stale_after: int = STALE_AFTER,
+    stale_after: int | None = None,
 ) -> Table:
     """Each expression for each of `members` (company numbers), as seen from a viewpoint;
     raises `ExpressionError`.
