@@ -149,6 +149,7 @@ class Later(Live):
         ledger.keep_measure("thin", "revenue / total_assets", who)
         ledger.prefer_sources(["files", "fernmark"], who)
         ledger.set_limit("stale_after", 300, who)
+        ledger.set_limit("estimate_stands", 50, who)
         ledger.set_limit("lag_of_other", 20, who, source="files")
         ledger.change_list("mine", who, add=[self.ids[2]], remove=[self.ids[0]])
         ledger.decide("Ashgrove", self.ids[1], who, "so it is meant")

@@ -1,5 +1,6 @@
 """Limits that people set, at every door: what no source dates is known by the lags that stand (T4),
-what is old is stale by theirs (F12), as of each batch (T7), and what comes again is the same (T8).
+what is old is stale by theirs (F12), an estimate stands as long as they say (E2), as of each batch
+(T7), and what comes again is the same (T8).
 """
 
 from datetime import date, timedelta
@@ -128,6 +129,32 @@ class AtEveryDoor(Live):
         after = {d for d in last() if d >= "2022-04-15"}  # as far as the year 2021 is the newest
         self.assertEqual(after, {d for d in DAYS if d > str(date(2021, 12, 31) + timedelta(200))})
         self.assertIn("stale after 200 days", self.ledger.check("revenue").periods[0])
+
+    def test_an_estimate_stands_so_many_days_e2(self) -> None:
+        rows = [
+            {"company": "DATED", "measure": "eps", "period_end": "2022-12-31", "period_kind": "fy"}
+            | {"contributor": f"House {n}", "value": n, "currency": "USD", "published_at": day}
+            for n, day in enumerate(("2022-02-01", "2022-03-20", "2022-05-01"))
+        ]
+        self.assertEqual(self.ledger.load("estimates", file_of(rows)).bad, [])
+        before, asked = self.ledger.limits().batch, ("files:DATED", "2022-05-10")
+        how: dict[str, Any] = {}
+
+        def counts() -> list[Any]:
+            found = self.ledger.estimates(*asked, **how)
+            told = [found.max_age, [p.consensus.count for p in found.periods]]
+            shown = ["estimate(eps, fy1, count)", "estimate(eps, fy1)"]
+            frame = self.ledger.panel([asked[0]], shown, [asked[1]], progress=False, **how).frame()
+            return [*told, *frame[shown].iloc[0].tolist()]
+
+        self.assertEqual(counts(), [120, [3], 3, 1])
+        self.ledger.set_limit("estimate_stands", 60, "Ada")
+        self.addCleanup(self.ledger.set_limit, "estimate_stands", None, "Ada")
+        self.assertEqual(counts(), [60, [2], 2, 1.5])
+        longer = self.ledger.estimates(*asked, max_age=120)
+        self.assertEqual([p.consensus.count for p in longer.periods], [3])
+        how = {"recorded_by": before}
+        self.assertEqual(counts(), [120, [3], 3, 1])
 
     def test_what_cannot_be_a_limit_is_refused_with_the_mend(self) -> None:
         before = self.ledger.limits()

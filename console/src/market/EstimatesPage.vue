@@ -21,7 +21,7 @@ const WalkChart = defineAsyncComponent(() => import('./WalkChart.vue'))
 const { one, set } = useAddress()
 const { knownOn } = useStamp()
 const company = computed(() => one('company'))
-const maxAge = computed(() => Number(one('max_age') ?? 120) || 120)
+const asked = computed(() => Number(one('max_age')) || undefined)
 const measure = computed(() => one('measure') ?? 'eps')
 
 const {
@@ -36,11 +36,14 @@ const {
           known_on: knownOn.value,
           measure: measure.value,
           period: one('period'),
-          max_age: maxAge.value,
+          max_age: asked.value,
         }
       : null,
   estimates,
 )
+// Without one in the address it is that of the limit that stands.
+const maxAge = computed(() => asked.value ?? found.value?.max_age ?? 120)
+const ages = computed(() => [...new Set([30, 60, 120, 365, maxAge.value])].sort((a, b) => a - b))
 const into = computed(() =>
   found.value ? amountIn(found.value.unit, found.value.estimate_currency) : '',
 )
@@ -66,19 +69,9 @@ const nobody = useFirstCompany(() => !!company.value)
         <select
           class="field"
           :value="maxAge"
-          @change="
-            set({
-              max_age:
-                ($event.target as HTMLSelectElement).value === '120'
-                  ? undefined
-                  : ($event.target as HTMLSelectElement).value,
-            })
-          "
+          @change="set({ max_age: ($event.target as HTMLSelectElement).value })"
         >
-          <option v-for="n in [30, 60, 120, 365]" :key="n" :value="n">{{ n }} days</option>
-          <option v-if="![30, 60, 120, 365].includes(maxAge)" :value="maxAge">
-            {{ maxAge }} days
-          </option>
+          <option v-for="n in ages" :key="n" :value="n">{{ n }} days</option>
         </select>
       </label>
       <router-link

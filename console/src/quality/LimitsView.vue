@@ -13,6 +13,7 @@ const TITLES: Record<string, string> = {
   stale_after: 'Stale after',
   lag_of_year: 'Lag of a year',
   lag_of_other: 'Lag of other periods',
+  estimate_stands: 'An estimate stands',
 }
 const {
   answer: found,
@@ -30,7 +31,7 @@ const name = ref('stale_after')
 const source = ref('')
 const days = ref<number | ''>('')
 const why = ref('')
-const ofSources = computed(() => name.value !== 'stale_after')
+const ofSources = computed(() => name.value.startsWith('lag_'))
 const ready = computed(() => who.value.trim() !== '' && days.value !== '')
 
 async function say(limit: string, of: string | null, count: number | null): Promise<void> {

@@ -55,7 +55,7 @@ function show(name: string): void {
       Prices, levels and rates that cannot be, and what looks odd about splits and dividends
     </p>
     <p v-else-if="view === 'limits'" class="soft">
-      After how many days a figure is stale, and when one is known that no source dates
+      How old a figure or an estimate may be, and when one is known that no source dates
     </p>
     <p v-else-if="found" class="soft">
       {{ waiting }}; {{ found.by_state.flagged ?? 0 }} flagged and used

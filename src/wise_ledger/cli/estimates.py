@@ -55,8 +55,8 @@ _WORDS = {"date", "at", "announced_at", "name", "symbol", "company", "period", "
 
 _SHOWN = "at,name,period,state,mean,count,actual,surprise_relative,currency"
 max_age_option = click.option(
-    "--max-age", type=click.IntRange(1, 3650), default=120, show_default=True, metavar="DAYS",
-    help="How long a contribution stands at most.",
+    "--max-age", type=click.IntRange(1, 3650), metavar="DAYS",
+    help="How long a contribution stands at most.  [default: as the limit is set]",
 )  # fmt: skip
 
 
@@ -81,7 +81,7 @@ def show(
     known_on: str | None,
     measure: str,
     period: str | None,
-    max_age: int,
+    max_age: int | None,
     format_: str,
     output: Path | None,
     seen: dict[str, Any],
@@ -183,7 +183,7 @@ def announcements(
     end: str | None,
     known_on: str | None,
     measure: str,
-    max_age: int,
+    max_age: int | None,
     columns: Columns,
     sort: str,
     layout: str,

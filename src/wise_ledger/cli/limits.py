@@ -24,8 +24,8 @@ _SOURCE = click.option("--source", help="Only of what comes from this source: la
 def limits(
     context: click.Context, recorded_by: int | None, format_: str, output: Path | None
 ) -> None:
-    """After how many days a figure is stale, and how late one is taken to be known
-    of which no source says when it was published.
+    """After how many days a figure is stale, how late one is taken to be known of which
+    no source says when it was published, and how long an estimate stands.
     """
     if context.invoked_subcommand is not None:
         return

@@ -37,7 +37,7 @@ NOUNS = {
     "sources": ("wise_ledger.cli.sources", "The sources, and what their tags mean."),
     "limits": (
         "wise_ledger.cli.limits",
-        "When a figure is stale, and how late undated ones are.",
+        "How old a figure may be, how late undated ones are.",
     ),
     "runs": ("wise_ledger.cli.runs", "Long work: how far it is, and what came in."),
     "schedules": ("wise_ledger.cli.schedules", "Collections at set times."),

@@ -12,8 +12,9 @@ class LimitCalls:
     _transport: Transport
 
     def limits(self, *, recorded_by: int | None = None) -> LimitList:
-        """The limits that stand, in days: `stale_after` a period's end (F12), and the lags after
-        which a figure without a publication date is taken to be known (T4).
+        """The limits that stand, in days: `stale_after` a period's end (F12), the lags after
+        which a figure without a publication date is taken to be known (T4), and how long an
+        estimate stands (E2).
         """
         return body_of(LimitList, self._transport.get("/limits", recorded_by=recorded_by))
 

@@ -173,13 +173,14 @@ class MarketCalls:
         *,
         measure: str = "eps",
         period: str | None = None,
-        max_age: int = 120,
+        max_age: int | None = None,
         **seen: Unpack[Seen],
     ) -> EstimatesAnswer:
         """A company's periods with their consensus as known on a date, the newest first.
 
         Of the period named (`FY2024`, `FY2024Q2`), else the next one, also who is in it, who is not
-        and why, and how the consensus walked. A contribution stands for `max_age` days at most.
+        and why, and how the consensus walked. A contribution stands for `max_age` days at most,
+        without it for those of the limit that stands (`limits`).
         `frame()` is one row a period.
         """
         raw = self._transport.get(
@@ -197,7 +198,7 @@ class MarketCalls:
         *,
         list: str | None = None,
         measure: str = "eps",
-        max_age: int = 120,
+        max_age: int | None = None,
         **seen: Unpack[Seen],
     ) -> AnnouncementsAnswer:
         """What companies, a list's members or everybody announced from a day

@@ -28,7 +28,6 @@ from wise_ledger.work.estimatehistory import (
 )
 from wise_ledger.work.estimates import (
     KINDS,
-    MAX_AGE,
     Announced,
     CalendarEntry,
     Expectation,
@@ -40,7 +39,10 @@ from wise_ledger.work.estimates import (
 
 router = calls("market")
 Measure = Annotated[str, Query(description="eps, revenue, or the item that is estimated")]
-MaxAge = Annotated[int, Query(ge=1, le=3650, description="days that a contribution stands")]
+MaxAge = Annotated[
+    int | None,
+    Query(ge=1, le=3650, description="days that a contribution stands; else as the limit is set"),
+]
 
 
 @router.get("/estimates", response_model=EstimatesAnswer)
@@ -53,7 +55,7 @@ def estimates(
     period: Annotated[
         str | None, Query(description="FY2024 or FY2024Q2: whose contributions and walk")
     ] = None,
-    max_age: MaxAge = MAX_AGE,
+    max_age: MaxAge = None,
 ) -> EstimatesAnswer | Response:
     """A company's periods with their consensus; of one of them who is in it,
     who is not and why, and its walk.
@@ -83,7 +85,7 @@ def estimates(
             "measure": measure,
             "unit": found.unit,
             "estimate_currency": found.currency,
-            "max_age": max_age,
+            "max_age": found.max_age,
             "periods": [shown(e) for e in found.periods],
             "period": None if chosen is None else found.labels[chosen.kind, chosen.end],
             "contributions": [
@@ -132,7 +134,7 @@ def announcements(
         list[str] | None, Query(description="any identifier; may be given several times")
     ] = None,
     measure: Measure = "eps",
-    max_age: MaxAge = MAX_AGE,
+    max_age: MaxAge = None,
     columns: Columns = None,
     sort: Sort = "newest",
     layout: Layout = "tidy",
@@ -153,7 +155,7 @@ def announcements(
             "measure": measure,
             "start": found.first,
             "end": found.last,
-            "max_age": max_age,
+            "max_age": found.max_age,
             "announcements": rows,
             "failed": asof.unanswered(found.failed),
         }

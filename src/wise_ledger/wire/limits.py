@@ -7,7 +7,7 @@ from pydantic import ConfigDict, Field
 from wise_ledger.wire.model import Model
 from wise_ledger.wire.rows import Tabled
 
-LimitName = Literal["stale_after", "lag_of_year", "lag_of_other"]
+LimitName = Literal["stale_after", "lag_of_year", "lag_of_other", "estimate_stands"]
 
 
 class Limit(Model):
@@ -45,7 +45,7 @@ class LimitRequest(Model):
         },
     )  # fmt: skip
 
-    name: str = Field(description="stale_after, lag_of_year or lag_of_other")
+    name: str = Field(description="such as stale_after or lag_of_year")
     days: int | None = Field(None, description="how many; nothing takes an earlier word back")
     source: str | None = Field(None, description="only of what comes from it; lags alone")
     who: str = Field(description="who says so")

@@ -11,7 +11,7 @@ import numpy as np
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.catalogue.items import Nature
 from wise_ledger.core.errors import Problem, bad_input
-from wise_ledger.core.estimates.contributions import MAX_AGE, MEASURES, QUARTER, YEAR
+from wise_ledger.core.estimates.contributions import MEASURES, QUARTER, YEAR
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.estimates.expected import ExpectedAnnouncement, expected_announcements
 from wise_ledger.core.estimates.known import EstimateRows
@@ -66,6 +66,7 @@ class CompanyEstimates:
     labels: dict[tuple[int, int], str]
     houses: Sequence[str]
     sources: Sequence[str]
+    max_age: int  # days that a contribution stands
     batch: int
 
 
@@ -113,6 +114,7 @@ class Announcements:
     measure: str
     first: date
     last: date
+    max_age: int  # days that a contribution stands
     batch: int
     failed: tuple[Problem, ...] = ()  # companies that were named and are not found
 
@@ -133,12 +135,13 @@ def read_estimates(
     company: str,
     measure: str = "eps",
     period: str | None = None,
-    max_age: int = MAX_AGE,
+    max_age: int | None = None,
 ) -> CompanyEstimates:
     """A company's periods, the newest first; of the one named by its label,
     else the first not announced, more.
 
-    A contribution stands for `max_age` days at most. Raises `BadInput` and `NotFound`.
+    A contribution stands for `max_age` days at most, without it for those of the limit that stands.
+    Raises `BadInput` and `NotFound`.
     """
     snapshot = desk.snapshots.of(viewpoint)
     in_currency(snapshot, viewpoint)
@@ -147,7 +150,8 @@ def read_estimates(
     currencies = EstimateCurrencies(snapshot, viewpoint, [number])
     own, currency = currencies.own[number], currencies.shown[number]
     rows = snapshot.view.plain.given_estimates()
-    estimates = _estimates(snapshot, rows.only(code, number), max_age)
+    stands = _stands(snapshot, max_age)
+    estimates = _estimates(snapshot, rows.only(code, number), stands)
     found = expectations(estimates, code, number, cutoff, own)
     periods = [currencies.expectation(number, e) for e in found]
     labels = {
@@ -163,7 +167,7 @@ def read_estimates(
         period_of = code, chosen.kind, number, chosen.end, cutoff, own
         rate = currencies.rate(number, chosen.announced.at if chosen.announced else None)
         contributors = [
-            o.shown_in(currency, rate) for o in opinions(estimates, rows, *period_of, max_age)
+            o.shown_in(currency, rate) for o in opinions(estimates, rows, *period_of, stands)
         ]
         given = [s.shown_in(rate) for s in supplied(estimates, rows, *period_of)]
         last = min(cutoff // DAY, chosen.announced.at // DAY if chosen.announced else cutoff // DAY)
@@ -192,15 +196,21 @@ def read_estimates(
         labels,
         rows.houses,
         rows.sources,
+        stands,
         snapshot.batch,
     )
+
+
+def _stands(snapshot: Snapshot, max_age: int | None) -> int:
+    """How many days a contribution stands: as asked, else as the limit is set (E2)."""
+    return snapshot.view.limits.days("estimate_stands") if max_age is None else max_age
 
 
 def _estimates(snapshot: Snapshot, rows: EstimateRows, max_age: int) -> Estimates:
     """Those that the language reads, or of some rows alone where
     contributions shall stand for another time.
     """
-    if max_age == MAX_AGE:
+    if max_age == _stands(snapshot, None):
         return snapshot.view.estimates
     return estimates_on(snapshot.view, rows, max_age)
 
@@ -228,7 +238,7 @@ def read_announcements(
     list_name: str | None = None,
     companies: Sequence[str] = (),
     measure: str = "eps",
-    max_age: int = MAX_AGE,
+    max_age: int | None = None,
 ) -> Announcements:
     """What a list's members, companies or everybody announced from a day to a
     day, both included.
@@ -247,7 +257,8 @@ def read_announcements(
         )
     whom = read_whom(desk, snapshot, viewpoint.cutoff, list_name, companies)
     currencies = EstimateCurrencies(snapshot, viewpoint, whom.numbers)
-    estimates = _estimates(snapshot, snapshot.view.plain.given_estimates().only(code), max_age)
+    stands = _stands(snapshot, max_age)
+    estimates = _estimates(snapshot, snapshot.view.plain.given_estimates().only(code), stands)
     found = announced_between(
         estimates, code, set(whom.numbers), micros(start_of_day(first)),
         min(micros(end_of_day(last)), viewpoint.cutoff), currencies.own,
@@ -260,7 +271,7 @@ def read_announcements(
         )
         for a in map(currencies.announced, found)
     ]  # fmt: skip
-    return Announcements(rows, measure, first, last, snapshot.batch, whom.failed)
+    return Announcements(rows, measure, first, last, stands, snapshot.batch, whom.failed)
 
 
 def read_calendar(

@@ -7,12 +7,14 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.records.limits import LIMITS
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import make_keys
 
 Whole = NDArray[np.int64]
 Numbers = NDArray[np.float64]
-MAX_AGE = 120  # days that a contribution stands, unless another limit is asked for
+# days that a contribution stands, unless another limit is set or asked for
+MAX_AGE = LIMITS["estimate_stands"].usual
 FOREVER = np.iinfo(np.int64).max
 MEASURES = {"eps": "diluted_eps"}  # what people call measures beside the codes of their items
 YEAR, QUARTER = 12, 3  # kinds of target periods, by their months

@@ -17,7 +17,6 @@ from wise_ledger.core.catalogue.measures import SHIPPED, Measure
 from wise_ledger.core.dated.attributes import Attributes, DerivedAttribute
 from wise_ledger.core.dated.series import Steps
 from wise_ledger.core.estimates.consensus import Basis
-from wise_ledger.core.estimates.contributions import MAX_AGE
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.estimates.known import EstimateRows, measures_of
 from wise_ledger.core.fiscal.calendar import FiscalCalendar, year_end_month
@@ -88,15 +87,18 @@ class EstimateGround(Protocol):
         """An attribute of the companies at the cut-offs."""
 
 
-def estimates_on(ground: EstimateGround, rows: EstimateRows, max_age: int = MAX_AGE) -> Estimates:
+def estimates_on(
+    ground: EstimateGround, rows: EstimateRows, max_age: int | None = None
+) -> Estimates:
     """Estimates out of their rows, with the actuals that statements give;
     on the splits of main ordinary shares.
 
-    A contribution stands for `max_age` days at most.
+    A contribution stands for `max_age` days at most; without it, for those of the limit that stands.
     """
     units = {code: item.unit for code, item in ground.items.items()}
+    stands = ground.limits.days("estimate_stands") if max_age is None else max_age
     measures = measures_of(
-        rows, units, lambda code, form: ground.timeline(ground.items[code], form, False), max_age
+        rows, units, lambda code, form: ground.timeline(ground.items[code], form, False), stands
     )
     market = ground.market
 

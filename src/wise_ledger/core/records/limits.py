@@ -1,5 +1,6 @@
-"""Limits that people may set: after how many days a figure is stale (F12), and how long after its
-period's end one without a publication date is taken to have been published (T4).
+"""Limits that people may set: after how many days a figure is stale (F12), how long after its
+period's end one without a publication date is taken to have been published (T4), and how long an
+estimate stands (E2).
 
 Facts are kept with the usual lags, and what was said of them counts when they are read: so what a
 source sends again stays the same fact (T8), and a question as recorded by an earlier batch has the
@@ -42,6 +43,10 @@ LIMITS: Mapping[str, LimitKind] = {
         LimitKind(
             "lag_of_other", LAG_OF_OTHER, 0, 3_660, True,
             "after its end any other period is taken to be published where no source says when",
+        ),
+        LimitKind(
+            "estimate_stands", 120, 1, 3_650, False,
+            "an estimate stands, unless its contributor gives another",
         ),
     )
 }  # fmt: skip
