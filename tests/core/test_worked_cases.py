@@ -27,6 +27,7 @@ from wise_ledger.core.language.vocabulary import Vocabulary
 from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.records.columnkinds import SERIES
 from wise_ledger.core.records.columns import RecordColumns
+from wise_ledger.core.records.limits import Limits
 from wise_ledger.core.series.periods import Frequency, code_of, read_period
 from wise_ledger.core.series.steps import Change, Step, ToFrequency, transformed
 from wise_ledger.core.series.vintages import Vintages
@@ -43,7 +44,7 @@ class GivenValues:
     def __init__(self, given: dict[str, Any]) -> None:
         by_company = {k: v for k, v in given.items() if isinstance(v, dict) and "missing" not in v}
         self.names = list(dict.fromkeys(c for v in by_company.values() for c in v)) or ["one"]
-        self.companies = len(self.names)
+        self.companies, self.limits = len(self.names), Limits()
         self.given = {
             k: [v[c] for c in self.names] if k in by_company else [v] for k, v in given.items()
         }
