@@ -5,6 +5,7 @@ of its versions is what was to see when it became known (T4).
 
 import math
 import os
+import statistics
 from collections.abc import Sequence
 from datetime import date
 from random import Random
@@ -31,6 +32,10 @@ DATED = (
     "estimate(revenue, fy2, count)",
     "estimate(eps, ntm)",
     "mean(close, 2mo)",
+    "median(close, 30d)",
+    "lowest(close, 1y)",
+    "highest(market_value, 30d)",
+    "stdev(estimate(revenue, fy1), 20d)",
     "surprise(eps)",
     "surprise(eps, relative)",
     "surprise(revenue, deviations)",
@@ -46,6 +51,10 @@ FISCAL = (
     "shares_outstanding",
 )
 ANY_MONEY = ("market_value", "revenue.ttm", "total_assets", "estimate(revenue, fy1)")
+
+
+ENDS = {"lowest": min, "highest": max}
+SAMPLED = ENDS | {"mean": statistics.fmean, "median": statistics.median, "stdev": statistics.stdev}
 
 
 class Rates:
@@ -79,6 +88,8 @@ def reckoned(d: InputOnDate, rates: Rates, cutoff: date) -> float | None:
             return None
         index = level[1] / level[0] - 1 if level else 0.0
         return ends[1] / ends[0] * (1 + (final[0] if final else 0.0)) - 1 - index
+    if word in SAMPLED and (word in ENDS or "shown are" not in d.about):
+        return SAMPLED[word]([p.value for p in parts])
     if word == "estimate" and not d.expression.endswith("ntm)"):
         statistic = d.expression[:-1].split(", ")[2:] or ["mean"]
         into = next((p.currency for p in parts), None) if statistic == ["count"] else d.currency

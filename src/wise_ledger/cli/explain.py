@@ -137,7 +137,8 @@ def _show(found: "Explanation") -> None:
     )
     marks = "".join(f", {m.replace('_', ' ')}" for m in found.marks)
     terminal.print(
-        f"{shown}{marks}  {found.period or ''}, known on {found.known_on:%d %B %Y}, batch {found.batch}"
+        f"{shown}{marks}  {found.period + ', ' if found.period else ''}known on"
+        f" {found.known_on:%d %B %Y}, batch {found.batch}"
     )
     if found.reason is not None:
         terminal.print(f"{DIM}{WHY[found.reason]}{END}")

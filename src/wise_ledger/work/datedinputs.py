@@ -9,7 +9,7 @@ from math import isclose
 import numpy as np
 
 from wise_ledger.core.estimates.contributions import MEASURES, QUARTER
-from wise_ledger.core.language.explaindates import DatedInput
+from wise_ledger.core.language.explaindates import NEWEST, DatedInput
 from wise_ledger.core.language.plan import (
     AtEnd,
     Before,
@@ -134,10 +134,14 @@ class DatedInputWords:
         if d.read_at is not None:
             out.append(f"as known on {as_instant(d.read_at):%Y-%m-%d}")
         if d.samples is not None:
-            of = d.samples
-            out.append(f"{counted(of.days, 'day')} from {as_date(of.first)} to {as_date(of.last)}")
-            if of.converted:
-                out.append(f"{of.converted:,} of them converted, each at its own day's rate")
+            days, converted = d.samples.days.tolist(), d.samples.converted
+            out.append(
+                f"{counted(len(days), 'day')} from {as_date(days[0])} to {as_date(days[-1])}"
+            )
+            if converted:
+                out.append(f"{converted:,} of them converted, each at its own day's rate")
+            if len(d.parts) < len(days):
+                out.append(f"shown are the newest {NEWEST}, the lowest and the highest")
         stated = d.as_stated
         if (
             stated is not None

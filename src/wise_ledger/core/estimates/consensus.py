@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.estimates.contributions import Contributions
 from wise_ledger.core.market.factors import Factors
+from wise_ledger.core.means import of_groups
 from wise_ledger.core.money.rates import at_rate
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import key_company
@@ -133,9 +134,11 @@ def consensus(
     out: dict[str, Numbers] = {"count": np.where(there, count, np.nan).astype(np.float64)}
     begin = np.concatenate([[0], np.cumsum(count)])[:-1]
     if {"mean", "stdev"} & set(statistics):
-        total = np.bincount(found.cell, found.value, minlength=len(keys))
+        mean = np.full(len(keys), np.nan)
+        if there.any():
+            mean[there] = of_groups(found.value, np.cumsum(there)[found.cell] - 1, begin[there])
+        out["mean"] = mean
         with np.errstate(all="ignore"):
-            out["mean"] = mean = np.where(there, total / count, np.nan)
             away = np.bincount(
                 found.cell, (found.value - mean[found.cell]) ** 2, minlength=len(keys)
             )

@@ -267,9 +267,9 @@ class Estimates:
             cutoffs,
             currency,
         )
-        value = np.where(weight > 0, weight * a.value, 0.0) + np.where(
-            weight < 1, (1 - weight) * b.value, 0.0
-        )
+        # Of two years for which the same is expected it is that, to the last bit.
+        blended = a.value + (1 - weight) * (b.value - a.value)
+        value = np.select([weight >= 1, weight <= 0], [a.value, b.value], blended)
         reason = np.where(
             (weight > 0) & (a.reason != 0), a.reason, np.where(weight < 1, b.reason, np.uint8(0))
         )

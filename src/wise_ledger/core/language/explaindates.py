@@ -38,6 +38,8 @@ from wise_ledger.core.money.currencies import NO_CURRENCY
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.time.periods import NO_END
 
+NEWEST = 31  # samples that are shown of a function over them: those of a month
+
 
 @dataclass(frozen=True)
 class DatedInput:
@@ -120,7 +122,7 @@ class DatedInputs:
             case Before() | AtEnd():
                 return self._elsewhere(step, scope, plain)
             case Sampled():
-                return replace(plain, samples=self._evaluation.on_dates.samples(step))
+                return self._sampled(step, plain)
             case Return():
                 return replace(plain, parts=self._return(step))
             case Quote(name="market_value"):
@@ -144,6 +146,28 @@ class DatedInputs:
         return plain
 
     # ---- other instants
+
+    def _sampled(self, step: Sampled, plain: DatedInput) -> DatedInput:
+        """What a function was reckoned over: the newest samples, the lowest and the highest, the
+        newest first.
+        """
+        found = self._evaluation.on_dates.samples(step)
+        if found is None:
+            return plain
+        count, unit = len(found.days), step.operand.unit.plain().name
+        lacks = np.isnan(found.values)
+        ordered = np.argsort(found.values, kind="stable")[: count - int(lacks.sum())]
+        ends = (*ordered[:1].tolist(), *ordered[-1:].tolist())  # the lowest and the highest
+        shown = sorted({*range(max(0, count - NEWEST), count), *ends}, reverse=True)
+        parts = [
+            DatedInput(
+                None if lacks[n] else float(found.values[n]), unit, step.operand,
+                reason=Reason.NO_RATE if lacks[n] else Reason.NONE,
+                currency=int(found.currency[n]), day=int(found.days[n]),
+            )
+            for n in shown
+        ]  # fmt: skip
+        return replace(plain, samples=found, parts=tuple(parts))
 
     def _elsewhere(self, step: Before | AtEnd, scope: Scope, plain: DatedInput) -> DatedInput:
         """What was read so long before, or on the end of a period."""

@@ -78,13 +78,13 @@ class Asking(Protocol):
 
 @dataclass(frozen=True)
 class Samples:
-    """How many days were sampled, the first and the last, and of how many of them the value was
-    converted into another currency.
+    """The days that were sampled, ascending, and the value of each as it went into the function: on
+    the share basis of the cut-off, in one currency, into which that of so many was converted.
     """
 
-    days: int
-    first: int
-    last: int
+    days: Whole
+    values: NDArray[np.float64]  # NaN where there is no rate
+    currency: NDArray[np.int16]
     converted: int
 
 
@@ -285,8 +285,11 @@ class OnDates:
         sampled = counted.of_each(partial(np.take, indices=own, axis=1))
         met, _ = self._in_one_currency(step, sampled, moments[own])
         converted = int((met.currency[0] != sampled.currency[0]).sum())
-        days = moments[own] // DAY
-        return Samples(len(days), int(days[0]), int(days[-1]), converted)
+        value = np.where(met.there, met.value, np.nan)
+        there = np.broadcast_to(moments[own], value.shape)
+        here = np.full_like(there, self._cutoffs[0])
+        met = self._on_basis(step, replace(met, value=value), there, here)
+        return Samples(moments[own] // DAY, met.value[0], met.currency[0], converted)
 
     def _in_one_currency(
         self, step: Step, samples: Values, moments: Instants

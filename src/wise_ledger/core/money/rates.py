@@ -97,9 +97,7 @@ class RateTable:
             low, high = pair.inside(start[rows], end[rows])
             enough = pair.enough(low, high, start[rows], end[rows])
             with np.errstate(invalid="ignore", divide="ignore"):
-                return np.asarray(
-                    np.where(enough, (pair.sums[high] - pair.sums[low]) / (high - low), np.nan)
-                )
+                return np.where(enough, pair.mean(low, high), np.nan)
 
         return self._as_of(at, source, target, read)
 
@@ -201,13 +199,15 @@ class RateTable:
 
 
 class _Pair:
-    """The rates of two currencies by day, ascending;
-    `sums` and the counts are those of all rows before each.
+    """The rates of two currencies by day, ascending; sums and counts are those of all rows before
+    each.
     """
 
     def __init__(self, days: NDArray[np.int32], rate: Numbers) -> None:
         self.days, self.rate = days.astype(np.int64), rate
-        self.sums = _running(rate)
+        # Of rates that stand still the mean is the rate, to the last bit.
+        self._sums = _running(rate - rate[:1])
+        self._still = _running(np.diff(rate, prepend=rate[:1]) == 0)
         self._weekdays = _running(_is_weekday(self.days)).astype(np.int64)
         month = _month(self.days)
         again = np.zeros(len(month), np.bool_)
@@ -220,6 +220,13 @@ class _Pair:
         """The rows dated inside each period: from the first to before the second."""
         low = np.searchsorted(self.days, start, "left")
         return low, np.maximum(np.searchsorted(self.days, end, "right"), low)
+
+    def mean(self, low: NDArray[Any], high: NDArray[Any]) -> Numbers:
+        """The mean of rows from one to before another."""
+        first = self.rate[np.minimum(low, len(self.rate) - 1)]
+        still = self._still[high] - self._still[np.minimum(low + 1, high)] == high - low - 1
+        found = self.rate[0] + (self._sums[high] - self._sums[low]) / (high - low)
+        return np.asarray(np.where(still, first, found))
 
     def enough(
         self,

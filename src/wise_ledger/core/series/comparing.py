@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.means import mean
+
 Numbers = NDArray[np.float64]
 LEAST = 8  # pairs that a correlation needs
 MOST_LAGS = 36
@@ -47,8 +49,8 @@ def compare(levels: Numbers, changes: Numbers, lags: int) -> Comparison:
     """
     correlation = correlations(changes, changes)
     with np.errstate(all="ignore"):
-        mean = _mean(levels)
-        away = levels - mean
+        average = mean(levels)
+        away = levels - average
     steps = np.arange(-lags, lags + 1)
     others = _mean_of_others(changes)
     by_lag = np.stack([_rowwise(*_shifted(changes, others, int(k))) for k in steps], axis=1)
@@ -66,7 +68,7 @@ def compare(levels: Numbers, changes: Numbers, lags: int) -> Comparison:
         np.where(none, np.nan, by_lag[row, best]),
         by_lag,
         steps,
-        mean,
+        average,
     )
 
 
@@ -92,8 +94,9 @@ def _rowwise(a: Numbers, b: Numbers) -> Numbers:
     both = ~np.isnan(a) & ~np.isnan(b)
     count = both.sum(axis=1)
     with np.errstate(all="ignore"):
-        za = np.where(both, a - (np.where(both, a, 0).sum(axis=1) / count)[:, None], 0)
-        zb = np.where(both, b - (np.where(both, b, 0).sum(axis=1) / count)[:, None], 0)
+        za, zb = (
+            np.where(both, x - mean(np.where(both, x, np.nan), axis=1)[:, None], 0) for x in (a, b)
+        )
         found = (za * zb).sum(axis=1) / np.sqrt((za * za).sum(axis=1) * (zb * zb).sum(axis=1))
     return np.where(count < LEAST, np.nan, found)
 
@@ -106,23 +109,15 @@ def _shifted(own: Numbers, others: Numbers, lead: int) -> tuple[Numbers, Numbers
 
 
 def _centre(values: Numbers) -> Numbers:
-    there = ~np.isnan(values)
-    count = np.maximum(there.sum(axis=1, keepdims=True), 1)
-    return np.asarray(np.where(there, values, 0.0).sum(axis=1, keepdims=True) / count)
-
-
-def _mean(values: Numbers) -> Numbers:
-    """Of those that are there, by period; NaN where none is."""
-    there = ~np.isnan(values)
-    with np.errstate(all="ignore"):
-        return np.asarray(np.where(there, values, 0.0).sum(axis=0) / there.sum(axis=0))
+    return np.asarray(mean(values, axis=1)[:, None])
 
 
 def _mean_of_others(values: Numbers) -> Numbers:
     there = ~np.isnan(values)
-    filled = np.where(there, values, 0.0)
     with np.errstate(all="ignore"):
-        found = (filled.sum(axis=0) - filled) / (there.sum(axis=0) - there)
+        least = np.fmin.reduce(values, axis=0)
+        above = np.where(there, values - least, 0.0)
+        found = least + (above.sum(axis=0) - above) / (there.sum(axis=0) - there)
     return np.where(np.isfinite(found), found, np.nan)
 
 
@@ -140,7 +135,7 @@ def _half_life(away: Numbers) -> float:
     both = ~np.isnan(then) & ~np.isnan(now)
     if both.sum() < LEAST:
         return float("nan")
-    x, y = then[both] - then[both].mean(), now[both] - now[both].mean()
+    x, y = then[both] - mean(then[both]), now[both] - mean(now[both])
     spread = float((x * x).sum())
     rho = float((x * y).sum()) / spread if spread > 0 else 0.0
     return float(np.log(0.5) / np.log(rho)) if 0 < rho < 1 else float("nan")

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.errors import bad_input
+from wise_ledger.core.means import mean
 from wise_ledger.core.series.lines import Line, Numbers, Whole
 from wise_ledger.core.series.periods import (
     Frequency,
@@ -164,7 +165,7 @@ class Rebased:
             )
         own = bucket_of(line.frequency, line.period, self.frequency) == self.period
         whole = _complete(line, own, self.frequency, self.period) and bool(own.any())
-        at = float(line.value[own & line.there].mean()) if whole else np.nan
+        at = float(mean(line.value[own & line.there])) if whole else np.nan
         bases = np.unique(line.base[own])
         with np.errstate(all="ignore"):
             value = line.value / at * 100
@@ -212,7 +213,7 @@ def _complete(line: Line, own: NDArray[np.bool_], into: Frequency, bucket: int) 
 
 
 _BY: Mapping[str, Callable[[Numbers], float]] = {
-    "mean": lambda v: float(v.mean()),
+    "mean": lambda v: float(mean(v)),
     "sum": lambda v: float(v.sum()),
     "last": lambda v: float(v[-1]),
     "first": lambda v: float(v[0]),

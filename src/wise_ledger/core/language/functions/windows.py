@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, all_marks, common_currency
 from wise_ledger.core.language.functions.function import Function, Reckon, Samples, Second, Wants
+from wise_ledger.core.means import mean
 
 Times = NDArray[np.float64]
 
@@ -51,7 +52,7 @@ def _counted(part: Values) -> Values:
 
 
 def _deviation(samples: Samples, _times: Times) -> NDArray[Any]:
-    away = samples - np.nanmean(samples, axis=0)
+    away = samples - mean(samples)
     return np.asarray(
         np.sqrt(np.nansum(away * away, axis=0) / ((~np.isnan(samples)).sum(axis=0) - 1))
     )
@@ -60,8 +61,10 @@ def _deviation(samples: Samples, _times: Times) -> NDArray[Any]:
 def _slope(samples: Samples, times: Times) -> NDArray[Any]:
     """Least squares over time, per year."""
     at = np.where(np.isnan(samples), np.nan, times.reshape(-1, *[1] * (samples.ndim - 1)))
-    away = at - np.nanmean(at, axis=0)
-    return np.asarray(np.nansum(away * samples, axis=0) / np.nansum(away * away, axis=0))
+    away = at - mean(at)
+    return np.asarray(
+        np.nansum(away * (samples - mean(samples)), axis=0) / np.nansum(away * away, axis=0)
+    )
 
 
 def _window(name: str, meaning: str, reckon: Reckon, least: int = 1) -> Function:
@@ -78,7 +81,7 @@ def _window(name: str, meaning: str, reckon: Reckon, least: int = 1) -> Function
 
 
 WINDOWS = (
-    _window("mean", "the mean over the span", lambda s, _: np.nanmean(s, axis=0)),
+    _window("mean", "the mean over the span", lambda s, _: mean(s)),
     _window("median", "the median over the span", lambda s, _: np.nanmedian(s, axis=0)),
     _window("stdev", "the standard deviation over the span, n - 1", _deviation, 2),
     _window("lowest", "the lowest over the span", lambda s, _: np.nanmin(s, axis=0)),
