@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.arithmetic import mean_of_groups
 from wise_ledger.core.estimates.contributions import Contributions
 from wise_ledger.core.market.factors import Factors
-from wise_ledger.core.means import of_groups
 from wise_ledger.core.money.rates import at_rate
 from wise_ledger.core.time.instants import DAY
 from wise_ledger.core.timelines.keys import key_company
@@ -136,7 +136,9 @@ def consensus(
     if {"mean", "stdev"} & set(statistics):
         mean = np.full(len(keys), np.nan)
         if there.any():
-            mean[there] = of_groups(found.value, np.cumsum(there)[found.cell] - 1, begin[there])
+            mean[there] = mean_of_groups(
+                found.value, np.cumsum(there)[found.cell] - 1, begin[there]
+            )
         out["mean"] = mean
         with np.errstate(all="ignore"):
             away = np.bincount(

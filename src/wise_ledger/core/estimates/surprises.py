@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.arithmetic import subtracted
 from wise_ledger.core.estimates.consensus import Basis, consensus
 from wise_ledger.core.estimates.contributions import Actuals, Contributions
 from wise_ledger.core.timelines.keys import key_company
@@ -30,7 +31,7 @@ class Surprises:
     def of(self, how: str) -> tuple[Numbers, Reasons]:
         """`amount`, `relative` or `deviations`, and why there is none."""
         mean = self.expected["mean"]
-        amount, reason = self.actual - mean, self.expected_reason.copy()
+        amount, reason = subtracted(self.actual, mean), self.expected_reason.copy()
         reason[reason == 0] = self.actual_reason[reason == 0]
         with np.errstate(all="ignore"):
             if how == "relative":

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.arithmetic import decimal
 from wise_ledger.core.fiscal.calendar import FiscalCalendar
 from wise_ledger.core.money.rates import RateTable, at_rate
 from wise_ledger.core.time.periods import shift_months, starts_agree
@@ -78,9 +79,11 @@ def combine(
             )
             values[n][other] = at_rate(values[n][other], rate)
             there[other] &= np.isfinite(values[n][other])
-    value = np.zeros(len(merged.key))
+    value, size = np.zeros(len(merged.key)), np.zeros(len(merged.key))
     for (sign, _, _), part in zip(parts, values, strict=True):
         value += sign * part
+        size += np.abs(part)
+    value = decimal(value, size, len(parts))
     marks = np.bitwise_or.reduce(column("marks", 0))
     if approximate:
         marks = marks | np.uint8(Mark.APPROXIMATE)

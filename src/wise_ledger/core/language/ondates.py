@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
+from wise_ledger.core.arithmetic import subtracted
 from wise_ledger.core.catalogue.items import Item
 from wise_ledger.core.estimates.estimates import Estimates
 from wise_ledger.core.language.check import plan
@@ -170,7 +171,9 @@ class OnDates:
             return own
         other = market.list_returns(step.over, start, self._cutoffs, total=step.total)
         reason = np.where(own.reason != 0, own.reason, np.broadcast_to(other.reason, self._shape))
-        return replace(own, value=own.value - other.value, reason=reason.astype(np.uint8))
+        return replace(
+            own, value=subtracted(own.value, other.value), reason=reason.astype(np.uint8)
+        )
 
     # ---- other dates
 

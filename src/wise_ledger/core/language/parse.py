@@ -25,7 +25,7 @@ from wise_ledger.core.language.tree import Node, Place
 
 LONGEST, DEEPEST = 4000, 50
 _DEEPEST_TREE = 120
-_SCALE = {"": 1.0, "%": 0.01, "k": 1e3, "mn": 1e6, "bn": 1e9, "tn": 1e12}
+_POWER = {"": 0, "%": -2, "k": 3, "mn": 6, "bn": 9, "tn": 12}  # of ten
 _NUMBER = re.compile(r"([0-9.]+)(%|k|mn|bn|tn)?(?:\s*([A-Z]{3}))?")
 _WORD = re.compile(r"[A-Za-z0-9_.%]+|\S")
 
@@ -172,12 +172,12 @@ class _Build(Transformer[Token, Node]):
         return place_at(self._text, first.place.begin, last.place.end)
 
     def number(self, meta: Any, children: list[Any]) -> Node:
-        digits, scale, _ = _read_number(children[0])
-        return tree.Number(self._place(meta), digits * _SCALE[scale])
+        number, _ = _read_number(children[0])
+        return tree.Number(self._place(meta), number)
 
     def money(self, meta: Any, children: list[Any]) -> Node:
-        digits, scale, currency = _read_number(children[0])
-        return tree.Money(self._place(meta), digits * _SCALE[scale], currency)
+        number, currency = _read_number(children[0])
+        return tree.Money(self._place(meta), number, currency)
 
     def percent_money(self, meta: Any, children: list[Any]) -> Node:
         place = self._place(meta)
@@ -269,7 +269,8 @@ setattr(
 )
 
 
-def _read_number(token: str) -> tuple[float, str, str]:
+def _read_number(token: str) -> tuple[float, str]:
+    """The number as it is written, to the last bit, and its currency."""
     found = _NUMBER.fullmatch(re.sub(r"\s+", " ", token))
     assert found
-    return float(found[1]), found[2] or "", found[3] or ""
+    return float(f"{found[1]}e{_POWER[found[2] or '']}"), found[3] or ""

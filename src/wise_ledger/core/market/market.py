@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
+from wise_ledger.core.arithmetic import added
 from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.market.payouts import Dividend, Payouts, RateOn
@@ -209,7 +210,7 @@ class Market:
             # What the later end is missing goes before a rate of what was paid in between.
             may = (reason == 0) | (reason == Reason.NO_RATE)
             reason = np.where(may & over & np.isnan(final), np.uint8(Reason.NOT_KNOWN), reason)
-        return Values.known(growth - 1, reason.astype(np.uint8))
+        return Values.known(added(growth, -1), reason.astype(np.uint8))
 
     def _growth(
         self, listing: Whole, first: Last, last: Last, cutoffs: Whole, total: bool

@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
+from wise_ledger.core.arithmetic import added
 from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.factors import Factor, Factors, places
 from wise_ledger.core.market.prices import Prices
@@ -236,5 +237,6 @@ class Payouts:
                 columns["currency"][at].astype(np.int64), currency.ravel()[cells], ex, moment
             )
             split = self.splits.between(securities.ravel()[cells], ex, upto.ravel()[cells], moment)
-            out.ravel()[cells] += at_rate(columns["amount"][at], rate) / split
+            paid = at_rate(columns["amount"][at], rate) / split
+            out.ravel()[cells] = added(out.ravel()[cells], paid)
         return out

@@ -10,6 +10,7 @@ import numpy as np
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
+from wise_ledger.core.arithmetic import subtracted
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.language.plan import Stretch
 from wise_ledger.core.market.market import Market
@@ -64,7 +65,8 @@ class Ahead:
         if self.over is not None:
             other = market.list_returns(self.over, days, instants, total=self.total)
             reason = np.where(own.reason != 0, own.reason, np.broadcast_to(other.reason, shape))
-            own = replace(own, value=own.value - other.value, reason=reason.astype(np.uint8))
+            value = subtracted(own.value, other.value)
+            own = replace(own, value=value, reason=reason.astype(np.uint8))
         early = np.broadcast_to((later + 1) * DAY - 1 > upto, shape)
         return replace(own, reason=np.where(early, np.uint8(Reason.NOT_KNOWN), own.reason))
 

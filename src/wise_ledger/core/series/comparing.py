@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from wise_ledger.core.means import mean
+from wise_ledger.core.arithmetic import mean
 
 Numbers = NDArray[np.float64]
 LEAST = 8  # pairs that a correlation needs

@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.arithmetic import added, decimal, mean, subtracted
 from wise_ledger.core.errors import bad_input
-from wise_ledger.core.means import mean
 from wise_ledger.core.series.lines import Line, Numbers, Whole
 from wise_ledger.core.series.periods import (
     Frequency,
@@ -99,11 +99,12 @@ class Change:
         per_year = self._per_year(line, there)
         with np.errstate(all="ignore"):
             if self.as_ == "amount":
-                value = (line.value - base) * per_year
+                value = subtracted(line.value, base) * per_year
             else:
                 broken |= (reason == 0) & ((base <= 0) | ((self.as_ == "log") & (line.value <= 0)))
                 ratio = line.value / base
-                value = np.log(ratio) * per_year if self.as_ == "log" else ratio**per_year - 1
+                log = self.as_ == "log"
+                value = np.log(ratio) * per_year if log else added(ratio**per_year, -1)
         reason = np.where(broken, np.uint8(Reason.NOT_MEANINGFUL), reason)
         return line.having(value, reason.astype(np.uint8))
 
@@ -214,7 +215,7 @@ def _complete(line: Line, own: NDArray[np.bool_], into: Frequency, bucket: int) 
 
 _BY: Mapping[str, Callable[[Numbers], float]] = {
     "mean": lambda v: float(mean(v)),
-    "sum": lambda v: float(v.sum()),
+    "sum": lambda v: float(decimal(v.sum(), np.abs(v).sum(), len(v))),
     "last": lambda v: float(v[-1]),
     "first": lambda v: float(v[0]),
 }

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
+from wise_ledger.core.arithmetic import mean_of_groups
 from wise_ledger.core.language.functions.function import Function, Result, Second, Wants, pure, same
 from wise_ledger.core.language.units import NAMED, Unit
-from wise_ledger.core.means import of_groups
 from wise_ledger.core.money.currencies import NO_CURRENCY
 
 Numbers = NDArray[np.float64]
@@ -90,7 +90,7 @@ def _bucket(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
 
 
 def _zscore(groups: _Groups, option: float) -> tuple[Numbers, Reasons | None]:
-    away = groups.value - groups.of_each(of_groups(groups.value, groups.group, groups.begin))
+    away = groups.value - groups.of_each(mean_of_groups(groups.value, groups.group, groups.begin))
     spread = np.sqrt(np.add.reduceat(away * away, groups.begin) / (groups.count - 1))
     return away / groups.of_each(spread), _too_flat(groups, groups.flat)
 

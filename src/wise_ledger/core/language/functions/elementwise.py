@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, all_marks, common_currency, first_reason
+from wise_ledger.core.arithmetic import added, subtracted
 from wise_ledger.core.language.functions.function import Function, UnitRefused, Wants, pure
 from wise_ledger.core.language.units import PURE, Unit
 from wise_ledger.core.money.currencies import NO_CURRENCY
@@ -93,8 +94,8 @@ ELEMENTWISE = (
 OPERATORS: Mapping[str, Function] = {
     f.name: f
     for f in (
-        Function("+", "a + b", "sum", _each(np.add), least=2, most=2),
-        Function("-", "a - b", "difference", _each(np.subtract), least=2, most=2),
+        Function("+", "a + b", "sum", _each(added), least=2, most=2),
+        Function("-", "a - b", "difference", _each(subtracted), least=2, most=2),
         Function("*", "a * b", "product", _each(np.multiply), least=2, most=2),
         Function("/", "a / b", "quotient", divided, least=2, most=2),
         Function("^", "a ^ b", "power", _power, least=2, most=2),

@@ -7,6 +7,7 @@ import numpy as np
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency, first_reason
+from wise_ledger.core.arithmetic import added, subtracted
 from wise_ledger.core.language.functions.elementwise import divided, together
 from wise_ledger.core.language.functions.function import Function, Second, Wants, pure, same
 
@@ -17,7 +18,7 @@ def _before(parts: Sequence[Values], _constant: float) -> Values:
 
 def _change(parts: Sequence[Values], _constant: float) -> Values:
     with np.errstate(all="ignore"):
-        return together(parts, parts[0].value - parts[1].value).finite()
+        return together(parts, subtracted(parts[0].value, parts[1].value)).finite()
 
 
 def _ratio(parts: Sequence[Values]) -> Values:
@@ -31,7 +32,7 @@ def _ratio(parts: Sequence[Values]) -> Values:
 
 def _growth(parts: Sequence[Values], _constant: float) -> Values:
     ratio = _ratio(parts)
-    return replace(ratio, value=ratio.value - 1).finite()
+    return replace(ratio, value=added(ratio.value, -1)).finite()
 
 
 def _cagr(parts: Sequence[Values], years: float) -> Values:
@@ -43,7 +44,7 @@ def _cagr(parts: Sequence[Values], years: float) -> Values:
 
 def _average_balance(parts: Sequence[Values], _constant: float) -> Values:
     with np.errstate(all="ignore"):
-        return together(parts, (parts[0].value + parts[1].value) / 2).finite()
+        return together(parts, added(parts[0].value, parts[1].value) / 2).finite()
 
 
 def _itself(parts: Sequence[Values], _constant: float) -> Values:

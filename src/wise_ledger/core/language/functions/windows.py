@@ -8,8 +8,8 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, all_marks, common_currency
+from wise_ledger.core.arithmetic import mean
 from wise_ledger.core.language.functions.function import Function, Reckon, Samples, Second, Wants
-from wise_ledger.core.means import mean
 
 Times = NDArray[np.float64]
 

@@ -1,9 +1,11 @@
-"""Of equal values the mean is that value to the last bit, and nothing spreads: a surprise in
-deviations has nothing to divide by (E4), nor has a price that did not move.
+"""Reckoned as on paper: a sum of decimals is the decimal, so that a rule at its edge holds; of equal
+values the mean is that value and nothing spreads: a surprise in deviations has nothing to divide by
+(E4), nor has a price that did not move.
 """
 
 import unittest
 from datetime import date, timedelta
+from decimal import Decimal
 from typing import Any
 
 import numpy as np
@@ -15,10 +17,11 @@ from tests.core.small_ledger import SmallLedger
 from tests.core.test_series import monthly
 from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
+from wise_ledger.core.arithmetic import added, mean
 from wise_ledger.core.estimates.consensus import consensus
 from wise_ledger.core.estimates.contributions import YEAR
 from wise_ledger.core.estimates.estimates import Estimates, Measure
-from wise_ledger.core.means import mean
+from wise_ledger.core.language.parse import parse
 from wise_ledger.core.money.currencies import currency_code
 from wise_ledger.core.money.rates import rate_table
 from wise_ledger.core.series.comparing import compare
@@ -29,6 +32,77 @@ from wise_ledger.core.time.periods import day
 # Hundredths of which few are a sum of halves: three tenths over three are more than one.
 VALUES = st.integers(-99_999, 99_999).filter(bool).map(lambda n: n / 100)
 COUNTS = st.integers(2, 40)
+
+
+PRICES = st.decimals("0.01", "900", places=2)
+
+
+class OnPaper(unittest.TestCase):
+    @examples(300)
+    @given(
+        st.lists(st.decimals("-99999", "99999", places=4), min_size=2, max_size=5),
+        st.sampled_from([1, 1000, 10**6]),
+    )
+    def test_a_sum_of_decimals_is_the_decimal(self, given: list[Decimal], scale: int) -> None:
+        total = np.zeros(1)
+        for n, term in enumerate(given):
+            total = added(total, float(term * scale))
+            self.assertEqual(total.item(), float(sum(given[: n + 1]) * scale))
+
+    @examples(60)
+    @given(st.floats(-1e6, 1e6), st.floats(-1e6, 1e6))
+    def test_what_is_no_decimal_is_what_it_was_within_rounding(self, a: float, b: float) -> None:
+        slack = 9 * np.finfo(float).eps * (abs(a) + abs(b))
+        self.assertLessEqual(abs(added(a, b).item() - (a + b)), slack)
+
+    @examples(60)
+    @given(st.tuples(PRICES, PRICES, PRICES, PRICES))
+    def test_formed_figures_and_changes(self, given: tuple[Decimal, ...]) -> None:
+        """F7, F8: a quarter out of cumulative figures, trailing months out of quarters."""
+        starts = [f"2022-{month:02d}-01" for month in (1, 4, 7, 10)]
+        ends = ["2022-03-31", "2022-06-30", "2022-09-30", "2022-12-31"]
+        about = {"item": "diluted_eps", "unit": "USD/shares"}
+        rows = [
+            about | {"period_start": "2022-01-01", "period_end": end, "published_at": end}
+            for end in ends
+        ]
+        running = [sum(given[: n + 1], Decimal(0)) for n in range(4)]
+        cumulative = SmallLedger(
+            [r | {"value": float(v)} for r, v in zip(rows, running, strict=True)]
+        )
+        discrete = SmallLedger(
+            [
+                r | {"value": float(v), "period_start": start}
+                for r, v, start in zip(rows, given, starts, strict=True)
+            ]
+        )
+        on = "2023-01-31"
+        asked = lambda made, text: test_market_language.ask(made, text, on)  # noqa: E731
+        self.assertEqual(asked(cumulative, "diluted_eps.q"), float(given[3]))
+        self.assertEqual(asked(discrete, "diluted_eps.ttm"), float(running[3]))
+        self.assertEqual(asked(discrete, "diluted_eps.h"), float(given[2] + given[3]))
+        self.assertEqual(asked(discrete, "change(diluted_eps.q, 1q)"), float(given[3] - given[2]))
+        edge = f"diluted_eps.q >= {given[3]} USD and diluted_eps.q <= {given[3]} USD"
+        self.assertEqual(asked(cumulative, edge), 1.0)
+
+    @examples(60)
+    @given(st.integers(1, 400), st.integers(1, 90))
+    def test_growth_by_a_whole_percent_is_that_percent(self, percent: int, base: int) -> None:
+        values: list[float | None] = [base * (100 + percent) * 10.0, *[base * 1000.0] * 5]
+        flat = test_windows.company(values)
+        for text in ("growth(revenue.q, 1y)", "revenue.q / ago(revenue.q, 1y) - 1"):
+            self.assertEqual(test_windows.ask(flat, text), percent / 100)
+            self.assertEqual(test_windows.ask(flat, f"{text} >= {percent}%"), 1.0)
+        changed = transformed(
+            monthly([100.0, 100.0 + percent]), read_steps(["growth over 1 period"])
+        )
+        self.assertEqual(changed.value[1], percent / 100)
+
+    @examples(100)
+    @given(st.decimals("0", "99999", places=5), st.sampled_from(["", "%", "k", "mn", "bn", "tn"]))
+    def test_a_number_is_what_is_written(self, number: Decimal, suffix: str) -> None:
+        power = {"": 0, "%": -2, "k": 3, "mn": 6, "bn": 9, "tn": 12}[suffix]
+        self.assertEqual(parse(f"{number}{suffix}").value, float(number.scaleb(power)))
 
 
 class Equal(unittest.TestCase):
