@@ -17,7 +17,7 @@ from tests.core.small_ledger import SmallLedger
 from tests.core.test_series import monthly
 from tests.properties import examples
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.arithmetic import added, mean
+from wise_ledger.core.arithmetic import added, mean, multiplied, quotient
 from wise_ledger.core.estimates.consensus import consensus
 from wise_ledger.core.estimates.contributions import YEAR
 from wise_ledger.core.estimates.estimates import Estimates, Measure
@@ -48,6 +48,14 @@ class OnPaper(unittest.TestCase):
         for n, term in enumerate(given):
             total = added(total, float(term * scale))
             self.assertEqual(total.item(), float(sum(given[: n + 1]) * scale))
+
+    @examples(200)
+    @given(st.decimals("-999", "999", places=3), st.decimals("0.01", "99", places=2))
+    def test_products_quotients_and_means_of_decimals(self, a: Decimal, b: Decimal) -> None:
+        product = a * b
+        self.assertEqual(multiplied(float(a), float(b)).item(), float(product))
+        self.assertEqual(quotient(float(product), float(b)).item(), float(a))
+        self.assertEqual(mean(np.array([float(a), float(b)])).item(), float((a + b) / 2))
 
     @examples(60)
     @given(st.floats(-1e6, 1e6), st.floats(-1e6, 1e6))

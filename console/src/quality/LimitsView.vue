@@ -24,7 +24,7 @@ const {
   (_, signal) => limits(signal),
 )
 // Whatever the ledger has figures of may be named; those that are collected from are offered.
-const { answer: collected } = useQuestion(() => 'all', sources)
+const { answer: collected, problem: sourceless } = useQuestion(() => 'all', sources)
 const { who } = useWho()
 const { attempt, problem } = useAttempt()
 const name = ref('stale_after')
@@ -78,7 +78,7 @@ function set(): Promise<void> {
     <input v-model="why" class="field why" placeholder="Why" aria-label="Why" />
     <button class="plain go" :disabled="!ready">Set</button>
   </form>
-  <ProblemNote :problem="problem ?? unread" />
+  <ProblemNote :problem="problem ?? unread ?? sourceless" />
   <div v-if="found" class="scroll" tabindex="0" role="region" aria-label="Limits">
     <PlainTable label="The limits that stand">
       <thead>

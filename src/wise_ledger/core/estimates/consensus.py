@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.arithmetic import mean_of_groups
+from wise_ledger.core.arithmetic import added, mean_of_groups
 from wise_ledger.core.estimates.contributions import Contributions
 from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.money.rates import at_rate
@@ -159,7 +159,7 @@ def consensus(
         low, high = begin + (count - 1) // 2, begin + count // 2
         out["median"] = np.where(
             there,
-            (middle[np.where(there, low, -1)] + middle[np.where(there, high, -1)]) / 2,
+            added(middle[np.where(there, low, -1)], middle[np.where(there, high, -1)]) / 2,
             np.nan,
         )
     if {"raised", "cut"} & set(statistics):

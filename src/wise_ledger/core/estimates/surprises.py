@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.arithmetic import subtracted
+from wise_ledger.core.arithmetic import quotient, subtracted
 from wise_ledger.core.estimates.consensus import Basis, consensus
 from wise_ledger.core.estimates.contributions import Actuals, Contributions
 from wise_ledger.core.timelines.keys import key_company
@@ -35,7 +35,7 @@ class Surprises:
         reason[reason == 0] = self.actual_reason[reason == 0]
         with np.errstate(all="ignore"):
             if how == "relative":
-                amount = amount / np.abs(mean)
+                amount = quotient(amount, np.abs(mean))
                 reason[(reason == 0) & (mean == 0)] = Reason.ZERO_DENOMINATOR
             elif how == "deviations":
                 spread = self.expected["stdev"]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values
-from wise_ledger.core.arithmetic import added
+from wise_ledger.core.arithmetic import added, quotient
 from wise_ledger.core.dated.versions import NEVER
 from wise_ledger.core.market.factors import Factors
 from wise_ledger.core.market.payouts import Dividend, Payouts, RateOn
@@ -285,4 +285,6 @@ class Market:
         reason = np.where(
             (reason == 0) & (np.isnan(begin) | np.isnan(end)), np.uint8(Reason.NOT_REPORTED), reason
         )
-        return Values.known((end / begin - 1)[None, :], reason.astype(np.uint8)[None, :])
+        return Values.known(
+            added(quotient(end, begin), -1)[None, :], reason.astype(np.uint8)[None, :]
+        )

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
-from wise_ledger.core.arithmetic import added, decimal, mean, subtracted
+from wise_ledger.core.arithmetic import added, decimal, mean, multiplied, quotient, subtracted
 from wise_ledger.core.errors import bad_input
 from wise_ledger.core.series.lines import Line, Numbers, Whole
 from wise_ledger.core.series.periods import (
@@ -102,7 +102,7 @@ class Change:
                 value = subtracted(line.value, base) * per_year
             else:
                 broken |= (reason == 0) & ((base <= 0) | ((self.as_ == "log") & (line.value <= 0)))
-                ratio = line.value / base
+                ratio = quotient(line.value, base)
                 log = self.as_ == "log"
                 value = np.log(ratio) * per_year if log else added(ratio**per_year, -1)
         reason = np.where(broken, np.uint8(Reason.NOT_MEANINGFUL), reason)
@@ -169,7 +169,7 @@ class Rebased:
         at = float(mean(line.value[own & line.there])) if whole else np.nan
         bases = np.unique(line.base[own])
         with np.errstate(all="ignore"):
-            value = line.value / at * 100
+            value = multiplied(quotient(line.value, at), 100)
         lacking = (
             Reason.INCOMPLETE if not whole else Reason.ZERO_DENOMINATOR if at == 0 else Reason.NONE
         )

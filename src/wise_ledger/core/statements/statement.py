@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from wise_ledger.core.answers.cells import mark_names
 from wise_ledger.core.answers.reasons import CODES, Reason
 from wise_ledger.core.answers.viewpoint import Viewpoint
-from wise_ledger.core.arithmetic import added
+from wise_ledger.core.arithmetic import added, quotient
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.fiscal.labels import Period, calendar_label
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_name
@@ -240,7 +240,7 @@ def _growth(
     every = slice(None)
     now, base, lacks = into.together((grid, every), (before, every))
     with np.errstate(divide="ignore", invalid="ignore"):
-        value = added(now / base, -1)
+        value = added(quotient(now, base), -1)
     both = flow[:, None] & (grid.reason == 0) & (before.reason == 0)
     long, before_long = (
         months_long(np.where(both, g.start, g.ends), np.broadcast_to(g.ends, both.shape))
@@ -267,7 +267,7 @@ def _common_size(
         why = grid.reason[place[total]]
         part, base, lacks = into.together((grid, row), (grid, place[total]))
         with np.errstate(divide="ignore", invalid="ignore"):
-            value[row] = part / base
+            value[row] = quotient(part, base)
         reason[row] = np.select(
             [reason[row] > 0, why > 0, lacks, base == 0],
             [reason[row], why, Reason.NO_RATE, Reason.ZERO_DENOMINATOR],

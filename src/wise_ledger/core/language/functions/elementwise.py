@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, all_marks, common_currency, first_reason
-from wise_ledger.core.arithmetic import added, subtracted
+from wise_ledger.core.arithmetic import added, multiplied, quotient, subtracted
 from wise_ledger.core.language.functions.function import Function, UnitRefused, Wants, pure
 from wise_ledger.core.language.units import PURE, Unit
 from wise_ledger.core.money.currencies import NO_CURRENCY
@@ -34,7 +34,7 @@ def divided(parts: Sequence[Values], _constant: float = 0.0) -> Values:
     """A quotient; money over money is no money, money over a plain number keeps its currency."""
     a, b = parts
     with np.errstate(all="ignore"):
-        out = together(parts, a.value / b.value).missing_where(
+        out = together(parts, quotient(a.value, b.value)).missing_where(
             b.value == 0, Reason.ZERO_DENOMINATOR
         )
     both = (a.currency != NO_CURRENCY) & (b.currency != NO_CURRENCY)
@@ -96,7 +96,7 @@ OPERATORS: Mapping[str, Function] = {
     for f in (
         Function("+", "a + b", "sum", _each(added), least=2, most=2),
         Function("-", "a - b", "difference", _each(subtracted), least=2, most=2),
-        Function("*", "a * b", "product", _each(np.multiply), least=2, most=2),
+        Function("*", "a * b", "product", _each(multiplied), least=2, most=2),
         Function("/", "a / b", "quotient", divided, least=2, most=2),
         Function("^", "a ^ b", "power", _power, least=2, most=2),
         Function("minus", "-a", "a with the other sign", _each(np.negative)),

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, all_marks, common_currency
-from wise_ledger.core.arithmetic import mean
+from wise_ledger.core.arithmetic import decimal, mean
 from wise_ledger.core.language.functions.function import Function, Reckon, Samples, Second, Wants
 
 Times = NDArray[np.float64]
@@ -51,6 +51,11 @@ def _counted(part: Values) -> Values:
     )
 
 
+def _median(samples: Samples, _times: Times) -> NDArray[Any]:
+    found = np.nanmedian(samples, axis=0)
+    return decimal(found, 2 * np.abs(found))
+
+
 def _deviation(samples: Samples, _times: Times) -> NDArray[Any]:
     away = samples - mean(samples)
     return np.asarray(
@@ -82,7 +87,7 @@ def _window(name: str, meaning: str, reckon: Reckon, least: int = 1) -> Function
 
 WINDOWS = (
     _window("mean", "the mean over the span", lambda s, _: mean(s)),
-    _window("median", "the median over the span", lambda s, _: np.nanmedian(s, axis=0)),
+    _window("median", "the median over the span", _median),
     _window("stdev", "the standard deviation over the span, n - 1", _deviation, 2),
     _window("lowest", "the lowest over the span", lambda s, _: np.nanmin(s, axis=0)),
     _window("highest", "the highest over the span", lambda s, _: np.nanmax(s, axis=0)),
