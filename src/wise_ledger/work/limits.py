@@ -13,6 +13,7 @@ from wise_ledger.store import limitreading
 from wise_ledger.store.ledger import Ledger
 from wise_ledger.words import counted
 from wise_ledger.work import NotFound
+from wise_ledger.work.preferring import source_number
 
 
 @dataclass(frozen=True)
@@ -92,12 +93,4 @@ def _number(snapshot: Snapshot, kind: LimitKind, source: str) -> int:
         raise bad_input(
             "source", source, f"{kind.name} is one for all sources", "leave the source out"
         )
-    if source not in snapshot.source_names:
-        mend = (
-            mend_for(source, snapshot.source_names)
-            or f"there are {', '.join(snapshot.source_names)}"
-        )
-        raise NotFound(
-            Problem("source", source, "the ledger has nothing from a source of this name", mend)
-        )
-    return snapshot.source_names.index(source)
+    return source_number(snapshot, source)

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.nearest import mend_for
+from wise_ledger.engine.snapshot import Snapshot
 from wise_ledger.engine.snapshots import Snapshots
 from wise_ledger.store import reading
 from wise_ledger.store.ledger import Ledger
@@ -42,6 +43,15 @@ def orders(ledger: Ledger, snapshots: Snapshots) -> list[Order]:
     )
 
 
+def source_number(snapshot: Snapshot, name: str, at: str = "source") -> int:
+    """The number of a source that the ledger has something from; raises `NotFound`."""
+    names = snapshot.source_names
+    if name not in names:
+        mend = mend_for(name, names) or f"there are {', '.join(names)}"
+        raise NotFound(Problem(at, name, "the ledger has nothing from a source of this name", mend))
+    return names.index(name)
+
+
 def prefer(
     ledger: Ledger,
     snapshots: Snapshots,
@@ -65,14 +75,7 @@ def prefer(
             "sources", " ".join(sources), "a source stands in it twice", "name each once"
         )
     for name in sources:
-        if name not in snapshot.source_names:
-            mend = (
-                mend_for(name, snapshot.source_names)
-                or f"there are {', '.join(snapshot.source_names)}"
-            )
-            raise NotFound(
-                Problem("sources", name, "the ledger has nothing from a source of this name", mend)
-            )
+        source_number(snapshot, name, "sources")
     items = snapshot.view.items
     if item is not None and item not in items:
         raise NotFound(
