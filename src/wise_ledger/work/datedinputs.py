@@ -117,7 +117,8 @@ class DatedInputWords:
             listing = snapshot.listing[d.listing]
             out.append(f"{listing.symbol}@{listing.mic}")
         if d.day is not None:
-            said = "ex-date " if paid else "" if d.listing is not None else "at "
+            plain = d.listing is not None or d.step is not None
+            said = "ex-date " if paid else "" if plain else "at "
             out.append(f"{said}{as_date(d.day)}")
         if d.source is not None:
             out.append(snapshot.source_names[d.source])
