@@ -22,7 +22,7 @@ from benchmarks.after_a_batch import NOW, fill
 from benchmarks.as_of import STEPS_AT, month_ends
 from benchmarks.timing import Result
 from wise_ledger.core.catalogue.items import ITEMS, Nature
-from wise_ledger.core.language.fiscalaxis import STALE_AFTER
+from wise_ledger.core.records.limits import Limits
 from wise_ledger.store.ledger import Ledger
 
 # companies, quarters, dates, items
@@ -45,7 +45,13 @@ def run(size: str) -> list[Result]:
         }
         np.savez(folder / "asked.npz", **cells)
         own = ["-m", "benchmarks.panel_cold", str(folder), *balances]
-        other = ["benchmarks/joined_cold.py", str(folder), str(STALE_AFTER), STEPS_AT, *balances]
+        other = [
+            "benchmarks/joined_cold.py",
+            str(folder),
+            str(Limits().stale_after),
+            STEPS_AT,
+            *balances,
+        ]
         _apart(own)  # columns are written, once for all
         ours, texts = min(_apart(own) for _ in range(_TIMES))
         theirs, _ = min(_apart(other) for _ in range(_TIMES))
