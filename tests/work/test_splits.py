@@ -41,7 +41,7 @@ class Splits(Live):
                 self.read(expression, "2023-06-05", recorded_by=batch), before[expression]
             )
         explained = self.ledger.explain("BWG@ZALD", "diluted_eps.fy", "2023-06-05").answer
-        self.assertEqual([v.by_split for v in explained.versions], [False, True])
+        self.assertEqual([v.because for v in explained.versions], [None, "split"])
         taken_back = (HEAD + "BWG@ZALD,2023-06-05,,2023-07-20T06:00:00Z\n").encode()
         # M3: from then on there was no split
         self.assertEqual(self.ledger.load("splits", taken_back).new, 1)
@@ -65,8 +65,8 @@ class Splits(Live):
         self.assertEqual(self.ledger.load("facts", (head + rows).encode()).new, 2)
         explained = self.ledger.explain("files:W-1", "revenue.ytd", "2023-06-30").answer
         self.assertEqual(
-            [(str(v.known_from.date()), v.value, v.by_split) for v in explained.versions],
-            [("2023-06-01", 5, False)],
+            [(str(v.known_from.date()), v.value, v.because) for v in explained.versions],
+            [("2023-06-01", 5, "fiscal_year")],
         )
 
     def test_a_file_of_facts_may_state_the_share_basis(self) -> None:

@@ -8,6 +8,14 @@ import { reasonShort } from './reasons'
 const props = defineProps<{ versions: FigureVersion[]; column: Column; knownOn: string }>()
 defineEmits<{ open: [document: DocumentInfo] }>()
 
+/** What moved a figure of which nothing was published. */
+const BECAUSE = {
+  split: 'A split of the shares moved it; nothing was restated.',
+  fiscal_year: 'Nothing was published of it: its fiscal year end became known.',
+  template: 'Nothing was published of it: its template became known.',
+  rate: 'Nothing was published of it: a rate became known.',
+}
+
 function reading(version: FigureVersion): string {
   if (version.value === null) return reasonShort(version.reason)
   const text = figure(version.value, props.column.unit, props.column.percent)
@@ -27,12 +35,7 @@ const restated = (version: FigureVersion, n: number) =>
         <b>{{ reading(v) }}</b>
         <span class="soft since">{{ instant(v.known_from) }}</span>
         <span v-if="restated(v, n)" class="chip">restated</span>
-        <div v-if="v.by_split" class="soft">
-          A split of the shares moved it; nothing was restated.
-        </div>
-        <div v-else-if="n > 0 && !v.documents.length" class="soft">
-          Nothing was published of it: its fiscal year, its template or a rate became known.
-        </div>
+        <div v-if="v.because" class="soft">{{ BECAUSE[v.because] }}</div>
         <div v-for="document in v.documents" :key="document.sha256" class="document">
           {{ document.title }}
           <button

@@ -68,6 +68,14 @@ def explain(
         )
 
 
+_BECAUSE = {
+    "split": "a split of the shares",
+    "fiscal_year": "its fiscal year end became known",
+    "template": "its template became known",
+    "rate": "a rate became known",
+}
+
+
 def grow(
     tree: "Tree", nodes: "list[Node]", say: "Callable[[float | None, str | None], str]"
 ) -> None:
@@ -176,13 +184,11 @@ def _show(found: "Explanation") -> None:
             f"{v.known_from:%Y-%m-%d %H:%M}",
             say(v.value, v.reason, found.unit, found.currency),
             "counts" if v.standing else "came later" if v.later else "",
-            f"{DIM}a split of the shares{END}"
-            if v.by_split
-            else ", ".join(d.title for d in v.documents)
-            or (n and f"{DIM}its fiscal year, template or a rate became known{END}")
-            or "",
+            f"{DIM}{_BECAUSE[v.because]}{END}"
+            if v.because
+            else ", ".join(d.title for d in v.documents),
         )
-        for n, v in enumerate(found.versions)
+        for v in found.versions
     ]
     if rows:
         draw(

@@ -133,6 +133,6 @@ def _version(found: explain.FigureVersion) -> Version:
         marks=list(found.marks),  # type: ignore[arg-type]
         standing=found.standing,
         later=found.later,
-        by_split=found.by_split,
+        because=found.because,  # type: ignore[arg-type]
         documents=[DocumentInfo(**d.__dict__) for d in found.documents],
     )

@@ -153,6 +153,9 @@ class Node(Model):
     parts: "list[Node]"
 
 
+Because = Literal["split", "fiscal_year", "template", "rate"]
+
+
 class Version(Model):
     """How a figure read from an instant on."""
 
@@ -162,8 +165,9 @@ class Version(Model):
     marks: list[Mark]
     standing: bool = Field(description="the one that counts at the cut-off")
     later: bool = Field(description="not yet known at the cut-off")
-    by_split: bool = Field(
-        default=False, description="nothing was restated: a split moved the share basis"
+    because: Because | None = Field(
+        default=None,
+        description="where no document made it so: what became known; a split moves the share basis",
     )
     documents: list[DocumentInfo]
 

@@ -44,7 +44,8 @@ class FigureVersion:
     standing: bool  # the one that counts at the cut-off
     later: bool  # not yet known at the cut-off
     documents: tuple[Document, ...]
-    by_split: bool  # none of them, but a split of the shares
+    # what became known without any: split, fiscal_year, template or rate
+    because: str | None
 
 
 @dataclass(frozen=True)
@@ -150,8 +151,6 @@ def explain_figure(
         words = DatedInputWords(
             snapshot, expression, number, cutoff, marketreading.contributors(connection)
         )
-    own = [s for s in snapshot.view.splits if s.company == number]
-    splits = {instant for s in own for instant in (s.counts_from, s.until)}
     reason = Reason(found.values.reason[0, 0])
     raw = None if reason else found.values.value[0, 0]
     return Explanation(
@@ -169,7 +168,7 @@ def explain_figure(
         known_on=viewpoint.known_on,
         batch=snapshot.batch,
         inputs=_inputs(snapshot, found, number, cutoff, facts),
-        versions=_versions(found, cutoff, facts, splits),
+        versions=_versions(found, cutoff, facts, _known(snapshot, number)),
         besides=besides,
         conversions=tuple(_conversion(expression, c) for c in found.conversions),
         dated=tuple(words.of(d) for d in found.dated),
@@ -252,15 +251,28 @@ def _inputs(
     return tuple(out)
 
 
+def _known(snapshot: Snapshot, number: int) -> dict[str, set[int]]:
+    """What beside figures moves those of a company, and the instants at which it became known."""
+    splits = [s for s in snapshot.view.splits if s.company == number]
+    templates = [a for a in snapshot.attributes.versions("template") if a.company == number]
+    return {
+        "split": {instant for s in splits for instant in (s.counts_from, s.until)},
+        "fiscal_year": snapshot.view.calendar.moved_at(number),
+        "template": {a.at for a in templates},
+    }
+
+
 def _versions(
-    found: Explained, cutoff: int, facts: dict[int, Fact], splits: set[int]
+    found: Explained, cutoff: int, facts: dict[int, Fact], known: dict[str, set[int]]
 ) -> tuple[FigureVersion, ...]:
-    """The versions, `splits` being the instants from which splits of the company count."""
+    """The versions; one that no document made is because of something that became `known` then."""
     standing = max((v.at for v in found.versions if v.at <= cutoff), default=None)
     out = []
-    for version in found.versions:
+    for n, version in enumerate(found.versions):
         published = as_instant(version.at)
         news = [facts[f].document for f in version.facts if facts[f].published_at == published]
+        other = "rate" if n else None
+        because = next((cause for cause, at in known.items() if version.at in at), other)
         out.append(
             FigureVersion(
                 published,
@@ -270,7 +282,7 @@ def _versions(
                 version.at == standing,
                 version.at > cutoff,
                 tuple({d.sha256: d for d in news}.values()),
-                not news and version.at in splits,
+                None if news else because,
             )
         )
     return tuple(out)

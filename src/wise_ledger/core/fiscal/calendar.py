@@ -104,6 +104,10 @@ class FiscalCalendar:
         place = low + np.searchsorted(self.stages.at[low:high], cutoff, "right") - 1
         return int(place) if place >= low else -1
 
+    def moved_at(self, company: int) -> set[int]:
+        """The instants at which something of a company's year ends became known."""
+        return {int(at) for at in self.stages.at[self.stages.company == company]}
+
     def months_into_year(self, stage: Rows, end: Days) -> NDArray[np.int64]:
         """Months from the start of the fiscal year to each nominal end: 1 to
         12, 12 at the year end.
