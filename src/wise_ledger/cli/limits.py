@@ -10,7 +10,7 @@ from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 if TYPE_CHECKING:
-    from wise_ledger.wire.limits import LimitList
+    from wise_ledger.wire.limits import Limit, LimitList
 
 _WHO = click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
 _WHY = click.option("--why", default="", help="The reason, kept beside it.")
@@ -82,11 +82,17 @@ def _drawn(found: "LimitList") -> None:
                 one.source or "all sources",
                 f"{one.days:,}",
                 one.meaning,
-                "as usual"
-                if one.who is None
-                else f"{one.who}{f': {one.why}' if one.why else ''} (batch {one.since}; usually {one.usual})",
+                _said_by(one),
             )
             for one in found.limits
         ],
-        caption=f"in days · batch {found.batch} · what is recorded by an earlier batch keeps the limits of then",
+        caption=f"in days · batch {found.batch} · what is recorded by an earlier batch keeps the limits"
+        " of then",
     )
+
+
+def _said_by(one: "Limit") -> str:
+    if one.who is None:
+        return "as usual"
+    why = f": {one.why}" if one.why else ""
+    return f"{one.who}{why} (batch {one.since}; usually {one.usual})"

@@ -23,8 +23,8 @@ _PLACES = np.array([1e9, 1e6, 1e3, 1.0])
 def added(a: Any, b: Any) -> Numbers:
     """The sum of decimals.
 
-    >>> added(0.1, 0.2).item(), added(1.63, -1.2).item(), added(1 / 3, 1 / 7).item() == 1 / 3 + 1 / 7
-    (0.3, 0.43, True)
+    >>> added(0.1, 0.2).item(), added(1.63, -1.2).item()
+    (0.3, 0.43)
     """
     with np.errstate(all="ignore"):
         return decimal(np.add(a, b), np.abs(a) + np.abs(b))

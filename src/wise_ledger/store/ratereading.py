@@ -1,4 +1,4 @@
-"""Rates between currencies, which of them are in doubt, and what people said of prices and rates (M2, Q2)."""
+"""Rates between currencies, which are in doubt, and what people said of prices and rates (M2, Q2)."""
 
 from collections.abc import Sequence
 from typing import Any, NamedTuple

@@ -93,7 +93,7 @@ def estimates_on(
     """Estimates out of their rows, with the actuals that statements give;
     on the splits of main ordinary shares.
 
-    A contribution stands for `max_age` days at most; without it, for those of the limit that stands.
+    A contribution stands for `max_age` days at most; without it for those of the limit.
     """
     units = {code: item.unit for code, item in ground.items.items()}
     stands = ground.limits.days("estimate_stands") if max_age is None else max_age

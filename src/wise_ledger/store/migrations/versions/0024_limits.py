@@ -1,4 +1,4 @@
-"""Limits that people set: after how many days a figure is stale, and the lags of assumed publications."""
+"""Limits that people set: when a figure is stale, the lags of assumed publications and the like."""
 
 from alembic import op
 
