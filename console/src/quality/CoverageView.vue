@@ -81,15 +81,6 @@ const share = (companies: number, of: number) =>
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  margin: 8px 0;
-}
-.bar .field {
-  font-size: 13px;
-}
 .scroll {
   max-height: calc(100vh - 190px);
   overflow: auto;

@@ -143,20 +143,6 @@ function open(finding: Finding): void {
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  align-items: center;
-  margin: 8px 0;
-}
-.bar .field {
-  font-size: 13px;
-}
-.why {
-  flex: 1;
-  min-width: 140px;
-}
 .scroll {
   overflow-x: auto;
 }

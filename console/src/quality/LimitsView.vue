@@ -3,13 +3,14 @@ import { computed, ref } from 'vue'
 
 import { sources } from '../api/collecting'
 import { limits, setLimit } from '../api/quality'
+import type { LimitList } from '../api/types'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useAttempt, useQuestion } from '../asking/question'
 import { useWho } from '../asking/who'
 import PlainTable from '../figures/PlainTable.vue'
 
 /** The limits that stand, in days, who set them and why; any can be set, and taken back. */
-const TITLES: Record<string, string> = {
+const TITLES: Record<LimitList['limits'][number]['name'], string> = {
   stale_after: 'Stale after',
   lag_of_year: 'Lag of a year',
   lag_of_other: 'Lag of other periods',
@@ -128,22 +129,8 @@ function set(): Promise<void> {
 </template>
 
 <style scoped>
-.bar {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  align-items: center;
-  margin: 8px 0;
-}
-.bar .field {
-  font-size: 13px;
-}
 .days {
   width: 90px;
-}
-.why {
-  flex: 1;
-  min-width: 140px;
 }
 .scroll {
   overflow-x: auto;

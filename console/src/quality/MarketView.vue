@@ -145,19 +145,6 @@ const beside = (f: MarketFinding): string => bracketed(f.beside, f.kind === 'rat
   font-weight: 600;
   color: var(--ink);
 }
-.bar {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  margin: 8px 0;
-}
-.bar .field {
-  font-size: 13px;
-}
-.why {
-  flex: 1;
-  min-width: 140px;
-}
 .scroll {
   overflow-x: auto;
   margin-top: 8px;

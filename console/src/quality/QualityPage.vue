@@ -78,4 +78,19 @@ header {
 main {
   padding: 10px 24px 32px;
 }
+/* what each view is narrowed by, and decided with */
+main :deep(.bar) {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+  margin: 8px 0;
+}
+main :deep(.bar .field) {
+  font-size: 13px;
+}
+main :deep(.bar .why) {
+  flex: 1;
+  min-width: 140px;
+}
 </style>

@@ -7,6 +7,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY
+from wise_ledger.cli.deciding import who_option
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.match import TYPES
@@ -175,7 +176,7 @@ def venues(
 @click.argument("mic")
 @click.argument("words", nargs=-1, required=True)
 @click.option("--forget", is_flag=True, help="Take the words back.")
-@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
+@who_option
 @output_options
 def alias(
     mic: str, words: tuple[str, ...], forget: bool, who: str, format_: str, output: Path | None

@@ -6,14 +6,13 @@ from typing import TYPE_CHECKING
 import click
 
 from wise_ledger.cli.asking import asking
+from wise_ledger.cli.deciding import who_option, why_option
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 
 if TYPE_CHECKING:
     from wise_ledger.wire.limits import Limit, LimitList
 
-_WHO = click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
-_WHY = click.option("--why", default="", help="The reason, kept beside it.")
 _SOURCE = click.option("--source", help="Only of what comes from this source: lags alone.")
 
 
@@ -44,8 +43,8 @@ def limits(
 @click.argument("name")
 @click.argument("days", type=click.IntRange(0))
 @_SOURCE
-@_WHO
-@_WHY
+@who_option
+@why_option
 def set_(name: str, days: int, source: str | None, who: str, why: str) -> None:
     """Say that the limit NAME is so many DAYS from now on."""
     _say(name, days, source, who, why)
@@ -54,8 +53,8 @@ def set_(name: str, days: int, source: str | None, who: str, why: str) -> None:
 @limits.command()
 @click.argument("name")
 @_SOURCE
-@_WHO
-@_WHY
+@who_option
+@why_option
 def usual(name: str, source: str | None, who: str, why: str) -> None:
     """Take back what was said of the limit NAME."""
     _say(name, None, source, who, why)

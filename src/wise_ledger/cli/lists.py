@@ -8,6 +8,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.choosing import days
 from wise_ledger.cli.completion import COMPANY, LIST
+from wise_ledger.cli.deciding import who_option
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END
 from wise_ledger.cli.output import Heading, console, draw, output_options, write
@@ -268,7 +269,7 @@ def combine(
 @click.option(
     "--archive/--bring-back", "archived", default=None, help="Leave it out of sight, or not."
 )
-@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
+@who_option
 def describe(
     name: str, title: str | None, description: str | None, archived: bool | None, who: str
 ) -> None:

@@ -6,6 +6,7 @@ import click
 
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import COMPANY, ITEM
+from wise_ledger.cli.deciding import who_option, why_option
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.output import Heading, draw, output_options, write
 from wise_ledger.cli.progress import watched
@@ -125,8 +126,8 @@ def resume(source: str) -> None:
 @click.option("--unit", help="Their unit, where it is not the filing's own.")
 @click.option("--template", help="Only for companies of this template.")
 @click.option("--expected", is_flag=True, help="No document has the TAG yet: it is yet to come.")
-@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
-@click.option("--why", default="", help="The reason, kept beside it.")
+@who_option
+@why_option
 def map_(
     source: str,
     tag: str,
@@ -168,8 +169,8 @@ def map_(
 @click.option("--item", type=ITEM, help="Only for one item.")
 @click.option("--company", type=COMPANY, help="Only for one company.")
 @click.option("--usual", is_flag=True, help="Take the earlier word for this scope back.")
-@click.option("--who", envvar="USER", default="", help="Who says so.  [default: $USER]")
-@click.option("--why", default="", help="The reason, kept beside it.")
+@who_option
+@why_option
 def order(
     first: tuple[str, ...], item: str | None, company: str | None, usual: bool, who: str, why: str
 ) -> None:

@@ -2,7 +2,7 @@
 to have been published (T4).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from wise_ledger.core.errors import Problem, bad_input
 from wise_ledger.core.nearest import mend_for
@@ -40,20 +40,18 @@ def limits(
     with ledger.database.read() as connection:
         last = {(r.name, r.source): r for r in limitreading.limits_said(connection, snapshot.batch)}
     out = []
+    stand = snapshot.view.limits
     for kind in LIMITS.values():
-        own = sorted(s for name, s in last if name == kind.name and s is not None)
+        own = sorted(s for name, s in stand.said if name == kind.name and s is not None)
         for source in (None, *own):
-            said = last.get((kind.name, source))
-            if said is not None and said.days is not None:
-                named = None if source is None else snapshot.source_names[source]
-                out.append(_shown(kind, named, said.days, said.who, said.why, said.batch))
-            elif source is None:
-                out.append(_shown(kind, None, kind.usual))
+            named = None if source is None else snapshot.source_names[source]
+            days = stand.days(kind.name, source)
+            plain = Standing(kind.name, named, days, kind.usual, kind.meaning)
+            if (kind.name, source) in stand.said:
+                said = last[kind.name, source]
+                plain = replace(plain, who=said.who, why=said.why, since=said.batch)
+            out.append(plain)
     return out, snapshot.batch
-
-
-def _shown(kind: LimitKind, source: str | None, days: int, *by: object) -> Standing:
-    return Standing(kind.name, source, days, kind.usual, kind.meaning, *by)  # type: ignore[arg-type]
 
 
 def set_limit(

@@ -205,8 +205,7 @@ class _Pair:
 
     def __init__(self, days: NDArray[np.int32], rate: Numbers) -> None:
         self.days, self.rate = days.astype(np.int64), rate
-        # Of rates that stand still the mean is the rate, to the last bit.
-        self._sums = _running(rate - rate[:1])
+        self._sums = _running(rate)
         self._still = _running(np.diff(rate, prepend=rate[:1]) == 0)
         self._weekdays = _running(_is_weekday(self.days)).astype(np.int64)
         month = _month(self.days)
@@ -222,10 +221,10 @@ class _Pair:
         return low, np.maximum(np.searchsorted(self.days, end, "right"), low)
 
     def mean(self, low: NDArray[Any], high: NDArray[Any]) -> Numbers:
-        """The mean of rows from one to before another."""
+        """The mean of rows from one to before another; of rates that stand still that rate."""
         first = self.rate[np.minimum(low, len(self.rate) - 1)]
         still = self._still[high] - self._still[np.minimum(low + 1, high)] == high - low - 1
-        found = self.rate[0] + (self._sums[high] - self._sums[low]) / (high - low)
+        found = (self._sums[high] - self._sums[low]) / (high - low)
         return np.asarray(np.where(still, first, found))
 
     def enough(

@@ -239,8 +239,7 @@ def _growth(
     """Over the figures of a year before; flows over a time of another length do not compare."""
     every = slice(None)
     now, base, lacks = into.together((grid, every), (before, every))
-    with np.errstate(divide="ignore", invalid="ignore"):
-        value = added(quotient(now, base), -1)
+    value = added(quotient(now, base), -1)
     both = flow[:, None] & (grid.reason == 0) & (before.reason == 0)
     long, before_long = (
         months_long(np.where(both, g.start, g.ends), np.broadcast_to(g.ends, both.shape))
@@ -266,8 +265,7 @@ def _common_size(
             continue
         why = grid.reason[place[total]]
         part, base, lacks = into.together((grid, row), (grid, place[total]))
-        with np.errstate(divide="ignore", invalid="ignore"):
-            value[row] = quotient(part, base)
+        value[row] = quotient(part, base)
         reason[row] = np.select(
             [reason[row] > 0, why > 0, lacks, base == 0],
             [reason[row], why, Reason.NO_RATE, Reason.ZERO_DENOMINATOR],
