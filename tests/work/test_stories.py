@@ -70,6 +70,14 @@ class Stories(unittest.TestCase):
         ]
         self.assertEqual(growth[1], "not_meaningful")
         self.assertTrue(all(abs(growth[n]) < 0.1 for n in (0, 2)), growth)
+        # Those that are looked at but not chosen compare nothing.
+        chosen = "growth(where(revenue.ytd > 0, revenue.q, revenue.ytd), 1y)"
+        found = [
+            self.read("FM-0072", text, "2019-12-01")[0]
+            for text in (chosen, "growth(revenue.q, 1y)")
+        ]
+        self.assertEqual(found[0], found[1])
+        self.assertNotEqual(found[0], "not_meaningful")
         for frequency in ("annual", "cumulative"):
             how = {"frequency": frequency, "known_on": "2020-06-10", "show": "growth"}
             frame = self.live.ledger.statement("fernmark:FM-0072", **how).frame()

@@ -2,10 +2,12 @@
 choices and comparisons.
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from wise_ledger.core.answers.reasons import Reason
 from wise_ledger.core.answers.values import Values, common_currency
@@ -24,9 +26,10 @@ from wise_ledger.core.language.plan import (
 from wise_ledger.core.language.scope import Scope
 from wise_ledger.core.language.units import PURE
 from wise_ledger.core.money.currencies import NO_CURRENCY, currency_code
-from wise_ledger.core.time.periods import NO_END, Days, months_long
+from wise_ledger.core.time.periods import Days, months_long
 from wise_ledger.core.timelines.keys import Mark
 
+Mask = NDArray[np.bool_]
 _LARGE = 1000.0  # of a ratio: so large, or so small turned over, that it says nothing
 _RECKONED = frozenset({Wants.TOGETHER, Wants.SHIFTED, Wants.WINDOW})
 
@@ -43,6 +46,10 @@ class Sides:
     def ends(self) -> Days:
         """The period end of each cell."""
         return self.scope.ends
+
+
+def _cumulative(step: Step) -> bool:
+    return isinstance(step, Leaf) and step.form == "ytd"
 
 
 class CurrenciesMeet(Exception):
@@ -89,19 +96,36 @@ class Cellwise:
         """Nothing where cumulative figures, now and so long before, last unequally long: the months
         since a fiscal year began are others once it begins elsewhere.
         """
-        now, before = (
-            [s for s in within_scope(o) if isinstance(s, Leaf) and s.form == "ytd"]
-            for o in step.operands
-        )
-        for pair in zip(now, before, strict=False):
-            starts = [self.axis.start(leaf, scope, NO_END) for leaf in pair]
-            there = (starts[0] != NO_END) & (starts[1] != NO_END)
-            ends = [self.axis.end(leaf, scope) for leaf in pair]
-            a, b = (
-                months_long(np.where(there, s, e), e) for s, e in zip(starts, ends, strict=True)
-            )
-            out = out.missing_where(there & (a != b), Reason.NOT_MEANINGFUL)
+        if not any(_cumulative(s) for s in within_scope(step)):
+            return out
+        now, before = (list(self._cumulative_in(o, scope)) for o in step.operands)
+        for (a, counts_now), (b, counts_before) in zip(now, before, strict=True):
+            both = counts_now & counts_before
+            unlike = self._months_long(a, scope, both) != self._months_long(b, scope, both)
+            out = out.missing_where(both & unlike, Reason.NOT_MEANINGFUL)
         return out
+
+    def _cumulative_in(
+        self, step: Step, scope: Scope, where: Mask | None = None
+    ) -> Iterator[tuple[Leaf, Mask]]:
+        """The cumulative figures of a step, and the cells in which they make up its value:
+        there, and of the operand that was chosen.
+        """
+        where = np.ones(self._shape, bool) if where is None else where
+        if isinstance(step, Leaf) and _cumulative(step):
+            yield step, where & self.axis.leaf(step, scope).there
+        elif isinstance(step, Apply):
+            choice = step.function.chosen
+            parts = [self.value(o, scope) for o in step.operands] if choice else []
+            place = choice(parts) if choice else None
+            for n, operand in enumerate(step.operands):
+                own = where if place is None else where & (place == n)
+                yield from self._cumulative_in(operand, scope, own)
+
+    def _months_long(self, leaf: Leaf, scope: Scope, where: Mask) -> NDArray[Any]:
+        """Over how many months a figure runs, where it is there."""
+        end = self.axis.end(leaf, scope)
+        return months_long(np.where(where, self.axis.start(leaf, scope), end), end)
 
     def meeting(self, steps: Sequence[Step], scope: Scope) -> list[Values]:
         """Operands that are reckoned with one another."""

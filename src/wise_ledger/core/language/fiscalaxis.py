@@ -139,12 +139,12 @@ class FiscalAxis:
         ends = np.where(scope.ends != NO_END, scope.ends, 0).astype(np.int32)
         return shift_months(ends.ravel(), -leaf.months).reshape(self.places.shape)
 
-    def start(self, leaf: Leaf, scope: Scope, nothing: int = 0) -> Days:
-        """The nominal start of a flow that ends then; `nothing` where there is no figure of it."""
+    def start(self, leaf: Leaf, scope: Scope) -> Days:
+        """The nominal start of a flow that ends then; day 0 where there is no figure of it."""
         timeline, end = self.timeline(leaf), self.end(leaf, scope)
         keys = make_keys(self.places.company, end.ravel())
         rows = standing(timeline, keys, self.places.at)
-        return gather(timeline.start, rows, nothing).reshape(end.shape)
+        return gather(timeline.start, rows, 0).reshape(end.shape)
 
     # ---- the period end
 
