@@ -5,9 +5,11 @@ and plain about what keeps it from working (T7, T8).
 import sqlite3
 import tempfile
 import threading
+import time
 import unittest
 import warnings
-from contextlib import closing
+from collections.abc import Collection
+from contextlib import closing, nullcontext, suppress
 from dataclasses import replace
 from datetime import UTC, date, datetime
 from pathlib import Path
@@ -17,7 +19,10 @@ from unittest import mock
 from alembic.autogenerate import compare_metadata
 from alembic.command import upgrade
 from alembic.migration import MigrationContext
+from hypothesis import given
+from hypothesis import strategies as st
 
+from tests.properties import examples
 from wise_ledger.core.catalogue.items import Item, Nature
 from wise_ledger.core.identity.company_id import is_company_id
 from wise_ledger.core.quality.checks import Finding
@@ -305,6 +310,69 @@ class Chain(LedgerCase):
             second = replace(DOCUMENT, content=b"2", key="f-2")
             self.write(REVENUE._replace(value=6e6, published_at=NOW), document=second)
             self.assertEqual(self.by_hand("SELECT hash FROM batches"), first)
+
+
+class Together(LedgerCase):
+    def fill(self, broken: Collection[str]) -> list[Any]:
+        """Batches of five companies; those of some break in the middle. Their hashes."""
+        for key in "ABCDE":
+            with suppress(RuntimeError):
+                if key not in broken:
+                    self.write(REVENUE, key=key)
+                    continue
+                with self.ledger.batch("collection", "cut off") as batch:
+                    batch.company(batch.source("another", "Another"), "another", key, 0)
+                    raise RuntimeError
+        with self.ledger.database.write() as connection:
+            query = "SELECT number, note, rows, previous, hash FROM batches ORDER BY number"
+            return list(connection.exec_driver_sql(query))
+
+    @examples(8)
+    @given(st.sets(st.sampled_from("ABCDE")))
+    def test_each_batch_is_kept_or_not_by_itself_and_chained_as_if_alone(
+        self, broken: set[str]
+    ) -> None:
+        """Several batches in one transaction (T7), of which others know nothing until it ends."""
+        found = []
+        for how in (nullcontext, Database.together):
+            with tempfile.TemporaryDirectory() as folder:
+                self.path = Path(folder) / "ledger.sqlite"
+                with closing(Ledger(self.path, lambda: NOW)) as self.ledger:
+                    with how(self.ledger.database):
+                        found.append(self.fill(broken))
+                        seen = self.ledger.last_batch()  # read beside it
+                    self.assertEqual(self.ledger.verify().batches, 5 - len(broken))
+        self.assertEqual(found[0], found[1])
+        self.assertEqual(seen, 0)
+
+    def test_what_ends_all_of_it_keeps_nothing_of_it(self) -> None:
+        self.write(REVENUE)
+        with self.assertRaises(KeyError), self.ledger.database.together():
+            self.write(REVENUE, key="B")
+            raise KeyError
+        self.write(REVENUE, key="C")
+        names = self.by_hand("SELECT value FROM attributes ORDER BY id")
+        self.assertEqual(names, [("Company A",), ("Company C",)])
+        self.assertEqual(self.ledger.verify().batches, 2)
+
+    def test_who_waits_goes_before_who_wrote_just_now(self) -> None:
+        turns: list[str] = []
+
+        def other() -> None:
+            for _ in range(3):
+                with self.ledger.database.write():
+                    turns.append("other")
+
+        thread = threading.Thread(target=other)
+        while turns.count("other") < 3:
+            with self.ledger.database.together():
+                turns.append("own")
+                if len(turns) == 1:
+                    thread.start()
+                while thread.is_alive() and not self.ledger.database.awaited:
+                    time.sleep(0.001)
+        thread.join()
+        self.assertLessEqual(turns.count("own"), 5, turns)
 
 
 class TheFile(LedgerCase):

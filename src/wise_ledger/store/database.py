@@ -30,7 +30,8 @@ class Database:
 
     def __init__(self, path: Path, *, made: bool = False) -> None:
         self.path = path
-        self._writing = threading.RLock()
+        self._writing, self._turn = threading.RLock(), threading.Lock()
+        self._together: tuple[int, Connection] | None = None  # who writes several parts
         path.parent.mkdir(parents=True, exist_ok=True)
         with in_plain_words(self.path):
             if not path.exists():
@@ -78,13 +79,39 @@ class Database:
     @contextmanager
     def write(self) -> Iterator[Connection]:
         """The write transaction: all of it is kept, or nothing."""
-        with (
-            self._writing,
-            in_plain_words(self.path),
-            self._writer.connect() as connection,
-            connection.begin(),
-        ):
-            yield connection
+        who, connection = self._together or (0, None)
+        if connection is not None and who == threading.get_ident():
+            with in_plain_words(self.path), _part_of(connection):
+                yield connection
+            return
+        with self._turn:  # the next is who waits, not who wrote just now
+            self._writing.acquire()
+        try:
+            with (
+                in_plain_words(self.path),
+                self._writer.connect() as connection,
+                connection.begin(),
+            ):
+                yield connection
+        finally:
+            self._writing.release()
+
+    @contextmanager
+    def together(self) -> Iterator[None]:
+        """Writes of this thread that go to the disk as one: each is kept or not by itself, and none
+        is kept before all are done. The disk is waited for once.
+        """
+        with self.write() as connection:
+            self._together = threading.get_ident(), connection
+            try:
+                yield
+            finally:
+                self._together = None
+
+    @property
+    def awaited(self) -> bool:
+        """Whether somebody waits to write."""
+        return self._turn.locked()
 
     def _migrate(self) -> None:
         if self._version() == newest_version():
@@ -114,6 +141,22 @@ class Database:
             if connection.exec_driver_sql(kept).first() is None:
                 return None
             return connection.exec_driver_sql("SELECT version_num FROM alembic_version").scalar()
+
+
+@contextmanager
+def _part_of(connection: Connection) -> Iterator[None]:
+    """A part of a transaction, which is kept or not by itself."""
+    driver = connection.connection.driver_connection
+    assert driver is not None
+    driver.execute("SAVEPOINT part")
+    try:
+        yield
+    except BaseException:
+        if driver.in_transaction:  # a full disk has ended all of it
+            driver.execute("ROLLBACK TO part")
+            driver.execute("RELEASE part")
+        raise
+    driver.execute("RELEASE part")
 
 
 @contextmanager

@@ -3,15 +3,18 @@ then one for each company.
 
 A company's filings go in together or not at all, and a filing that the ledger has is not asked for
 again: a collection that was cut off at any point is finished by running it again. Companies are
-asked for ahead, several at once, and stored one after the other in the order of their keys.
+asked for ahead, several at once, and stored one after the other in the order of their keys; those
+that are at hand go to the disk together.
 """
 
 import logging
+import time
 from collections import deque
 from collections.abc import Callable, Mapping, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
+from itertools import islice
 from typing import Any, NamedTuple, TypeVar
 
 from wise_ledger.core.catalogue.items import ITEMS
@@ -46,6 +49,7 @@ Report = Callable[[list[Outcome], int], None]
 _AHEAD = 2  # companies asked for ahead, for each request allowed at once
 # under this name, and those of the parts, the source's marks are remembered
 _COMPANIES = "companies"
+_TOGETHER = 0.5  # seconds until what came of several companies is on the disk
 _SKEW = timedelta(days=1)  # a clock may be that far ahead of ours
 
 
@@ -133,28 +137,53 @@ class Collection:
         with self.ledger.database.read() as connection:
             kept = reading.known_documents(connection, self.source.name)
         at_once = self.source.budget.pace.at_once
-        ahead: deque[tuple[CompanyRecord, Future[_Fetched]]] = deque()
-        waiting, clean = deque(companies), True
+        ahead: Ahead = deque()
+        waiting, clean = iter(companies), True
         coming = sum(filings.get(c.key, 0) for c in companies) - len(kept)
         with (
             reading_aside(self.source, coming),
             ThreadPoolExecutor(at_once, thread_name_prefix="fetch") as pool,
         ):
+
+            def ask(most: int) -> None:
+                for company in islice(waiting, most):
+                    ahead.append((company, pool.submit(self._fetch, company, kept)))
+
             try:
-                while waiting or ahead:
+                ask(_AHEAD * at_once)
+                while ahead:
                     if self.stopped():
                         return False
-                    while waiting and len(ahead) < _AHEAD * at_once:
-                        company = waiting.popleft()
-                        ahead.append((company, pool.submit(self._fetch, company, kept)))
-                    company, future = ahead.popleft()
-                    outcome = self._company(company, numbers[company.key], future)
-                    clean = clean and outcome.state != "failed"
-                    self.report([outcome], total)
+                    outcomes, ended = self._together(ahead, numbers, lambda: ask(1))
+                    clean = clean and all(o.state != "failed" for o in outcomes)
+                    self.report(outcomes, total)
+                    if ended:
+                        raise ended
             finally:
                 for _, future in ahead:
                     future.cancel()
         return clean
+
+    def _together(
+        self, ahead: "Ahead", numbers: dict[str, int], ask_next: Callable[[], None]
+    ) -> tuple[list[Outcome], SourceError | None]:
+        """The next company, once its answer is there, and those after it that are at hand: each a
+        batch of its own, whatever becomes of the others. With them what ends the collection.
+        """
+        outcomes: list[Outcome] = []
+        wait([ahead[0][1]])
+        with self.ledger.database.together():
+            upto = time.monotonic() + _TOGETHER
+            while ahead and ahead[0][1].done() and time.monotonic() < upto:
+                company, future = ahead.popleft()
+                ask_next()
+                try:
+                    outcomes.append(self._company(company, numbers[company.key], future))
+                except SourceError as error:
+                    return outcomes, error
+                if self.ledger.database.awaited or self.stopped():
+                    break
+        return outcomes, None
 
     def _fetch(self, company: CompanyRecord, kept: set[str]) -> "_Fetched":
         """In a thread of its own, with all that can be done before it is stored."""
@@ -355,6 +384,10 @@ class _Fetched(NamedTuple):
     found: FilingsFound
     packed: list[Packed]
     tries: int
+
+
+Ahead = deque[tuple[CompanyRecord, "Future[_Fetched]"]]
+"""Companies that were asked for, and their answers, in the order in which they are stored."""
 
 
 def check_filing(filing: FilingRecord, now: datetime) -> None:
