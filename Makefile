@@ -10,7 +10,7 @@ SCHEMA := console/src/api/schema.ts
 unexport PYTHONDONTWRITEBYTECODE
 
 .DEFAULT_GOAL := help
-.PHONY: help demo test torture check lint types rules format console-check bench bench-json screenshots examples lock clean console
+.PHONY: help demo test torture check lint types rules format console-check console-types console-tests browser bench bench-json screenshots examples lock clean console
 
 help: ## list the targets
 	@grep -hE '^[a-z-]+:.*##' $(MAKEFILE_LIST) | awk -F ':.*## ' '{printf "  make %-14s %s\n", $$1, $$2}'
@@ -48,8 +48,10 @@ console: $(CONSOLE) ## build the console into the package
 demo: $(VENV)/.runtime $(CONSOLE) ## start a ledger of made-up companies and say how to sign in
 	@$(BIN)/wise-ledger demo $(ARGS)
 
-test: $(VENV)/.develop $(CONSOLE) ## run every test (ARGS=tests.core… runs some)
+browser: $(VENV)/.develop # Debian's Chromium, where there is none
 	@$(BIN)/python tests/browser.py
+
+test: browser $(CONSOLE) ## run every test (ARGS=tests.core… runs some)
 	@$(BIN)/python -m tests $(ARGS)
 
 torture: $(VENV)/.develop ## the hostile world in long form: calls, kills, faults, flips, files (ARGS=--scale 0.1)
@@ -69,8 +71,12 @@ types: $(VENV)/.develop ## mypy --strict on core, wire and client
 rules: $(VENV)/.develop ## which room may know which
 	$(BIN)/lint-imports
 
-console-check: $(SCHEMA) ## types and format of the console, and its tests without a browser
+console-check: console-types console-tests ## types and format of the console, and its tests without a browser
+
+console-types: $(SCHEMA)
 	cd console && npm run --silent check
+
+console-tests: $(SCHEMA)
 	cd console && npm test --silent
 
 check: lint types rules console-check ## all checks that are no tests

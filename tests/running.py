@@ -1,8 +1,7 @@
-"""Run every test with unittest, a class at a time in as many processes as there are processors;
-the last line counts.
+"""Run every test with unittest, a class at a time in several processes; the last line counts.
 
-The tests of the core only reckon, and services, browsers and timeouts leave a tenth of the
-processors to nobody: as many processes again take the core's classes, and stand back for the others.
+Services, browsers and timeouts leave a third of the processors to nobody: one process more takes
+classes that wait, and as many again take the core's, which only reckon, and stand back for the others.
 
 With names (`python -m tests tests.core`) those alone run, in this process, one line each.
 """
@@ -21,7 +20,17 @@ from pathlib import Path
 from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
-_LONGEST = ("tests.e2e", "tests.launch", "tests.engine", "tests.cli", "tests.service")
+_LONGEST = (
+    "tests.e2e",
+    "tests.launch",
+    "tests.engine",
+    "tests.cli",
+    "tests.service",
+    "tests.sources",
+    "tests.core.test_knowledge",
+    "tests.core.test_asof_properties",
+    "tests.core.test_plainly",
+)
 _RECKONS = "tests.core"
 
 
@@ -75,10 +84,10 @@ def run_class(name: str) -> tuple[str, Count]:
     return stream.getvalue(), count
 
 
-def _pool(standing_back: int = 0) -> ProcessPoolExecutor:
+def _pool(standing_back: int = 0, more: int = 0) -> ProcessPoolExecutor:
     """As many processes as there are processors; `standing_back` is their nice value."""
     return ProcessPoolExecutor(
-        os.cpu_count(),
+        (os.cpu_count() or 1) + more,
         mp_context=get_context("spawn"),
         initializer=_begin,
         initargs=(standing_back,),
@@ -107,7 +116,7 @@ def everything() -> Count:
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
     reported: list[str] = []
-    with _pool() as pool, _pool(standing_back=10) as behind:
+    with _pool(more=1) as pool, _pool(standing_back=10) as behind:
         tasks = {
             (behind if name.startswith(_RECKONS) else pool).submit(run_class, name): name
             for name in names
