@@ -1,7 +1,8 @@
 """Run every test with unittest, a class at a time in several processes; the last line counts.
 
-Services, browsers and timeouts leave a third of the processors to nobody: one process more takes
-classes that wait, and as many again take the core's, which only reckon, and stand back for the others.
+As many processes as there are processors take the classes of services; one more those of browsers,
+since two browsers at once wait for one another; as many again the core's, which only reckon, and
+stand back for the others.
 
 With names (`python -m tests tests.core`) those alone run, in this process, one line each.
 """
@@ -21,7 +22,6 @@ from wise_ledger.launch.memory import look_for_garbage_less
 
 _ROOT = Path(__file__).parent
 _LONGEST = (
-    "tests.e2e",
     "tests.launch",
     "tests.engine",
     "tests.cli",
@@ -31,7 +31,7 @@ _LONGEST = (
     "tests.core.test_asof_properties",
     "tests.core.test_plainly",
 )
-_RECKONS = "tests.core"
+_RECKONS, _BROWSES = "tests.core", "tests.e2e"
 
 
 class Counting(unittest.TextTestResult):
@@ -84,10 +84,10 @@ def run_class(name: str) -> tuple[str, Count]:
     return stream.getvalue(), count
 
 
-def _pool(standing_back: int = 0, more: int = 0) -> ProcessPoolExecutor:
-    """As many processes as there are processors; `standing_back` is their nice value."""
+def _pool(count: int | None, standing_back: int = 0) -> ProcessPoolExecutor:
+    """So many processes; `standing_back` is their nice value."""
     return ProcessPoolExecutor(
-        (os.cpu_count() or 1) + more,
+        count,
         mp_context=get_context("spawn"),
         initializer=_begin,
         initargs=(standing_back,),
@@ -116,9 +116,11 @@ def everything() -> Count:
     # What could not be loaded fails here: no process could find it by its name.
     total = run(unittest.TestSuite(t for t in tests if not _loaded(t)), sys.stderr, 1)
     reported: list[str] = []
-    with _pool(more=1) as pool, _pool(standing_back=10) as behind:
+    each = os.cpu_count()
+    with _pool(each) as pool, _pool(1) as browser, _pool(each, standing_back=10) as behind:
+        pools = {_RECKONS: behind, _BROWSES: browser}
         tasks = {
-            (behind if name.startswith(_RECKONS) else pool).submit(run_class, name): name
+            pools.get(".".join(name.split(".")[:2]), pool).submit(run_class, name): name
             for name in names
         }
         for task in as_completed(tasks):
