@@ -37,7 +37,7 @@ class Frames(Live):
         self.assertTrue(frame.index.str.startswith("co-").all())
         self.assertEqual(str(frame["operating_income / revenue"].dtype), "float64")
         self.assertTrue(
-            str(frame["operating_income / revenue period_end"].dtype).startswith("datetime64")
+            str(frame["operating_income / revenue.period_end"].dtype).startswith("datetime64")
         )
         self.assertEqual(
             frame["verdict"].value_counts().to_dict(), {"pass": 12, "fail": 9, "unknown": 2}
@@ -171,7 +171,7 @@ class Given(Live):
         self.assertFalse(ended & {c.company for c in whole.answer.companies})
         frame = whole.frame()
         self.assertTrue(
-            {"margin", "margin_reason", "margin_period_end", "revenue", "revenue_currency"}
+            {"margin", "margin.reason", "margin.period_end", "revenue", "revenue.currency"}
             <= {*frame}
         )
         there = frame["margin"].dropna()

@@ -137,7 +137,7 @@ class Representations(Live):
                     self.assertTrue(
                         pd.isna(found) if value is None else abs(found - float(value)) < 1e-12
                     )
-                reasons = frame[f"{ratio} reason"].dropna().tolist()
+                reasons = frame[f"{ratio}.reason"].dropna().tolist()
                 self.assertEqual(reasons, ["not_applicable", "not_applicable"])
 
     def test_every_format_carries_how_it_was_asked(self) -> None:
@@ -203,7 +203,7 @@ class Representations(Live):
         schema = self.ask(format="csv", schema="table").json()
         types = {f["name"]: f["type"] for f in schema["fields"]}
         self.assertEqual(types["operating_income / revenue"], "number")
-        self.assertEqual(types["operating_income / revenue period_end"], "date")
+        self.assertEqual(types["operating_income / revenue.period_end"], "date")
         self.assertEqual(types["industry"], "string")
 
     def test_an_unknown_format_is_refused(self) -> None:

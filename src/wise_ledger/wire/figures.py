@@ -54,10 +54,8 @@ class Column(Model):
     )
 
     def beside(self, kind: str) -> str:
-        """The head of what goes with the figures: `margin_reason`;
-        behind a longer expression a blank.
-        """
-        return f"{self.name}_{kind}" if self.name.isidentifier() else f"{self.name} {kind}"
+        """The head of what goes with the figures: `margin.reason`, as in a panel."""
+        return f"{self.name}.{kind}"
 
 
 SEEN_HEADS = ("list", "known_on", "batch")  # before all else, how a table was asked
@@ -73,10 +71,10 @@ def apart(columns: Sequence[Column], taken: Collection[str]) -> list[Column]:
     """
     heads, out = set(taken), []
     for column in columns:
-        named, n = column, 1
+        named, n, part = column, 1, "_" if column.name.isidentifier() else " "
         while heads & set(flat_heads([named])):
             n += 1
-            named = column.model_copy(update={"name": column.beside(str(n))})
+            named = column.model_copy(update={"name": f"{column.name}{part}{n}"})
         heads |= set(flat_heads([named]))
         out.append(named)
     return out
@@ -100,7 +98,7 @@ def flat(columns: Sequence[Column], cells: Sequence[Cell]) -> dict[str, object]:
             "period": cell.period,
             "period_end": cell.period_end,
             "known_at": cell.known_at and iso_text(cell.known_at),
-            "marks": " ".join([*cell.marks, *(["restated"] if cell.restated else [])]),
+            "marks": "; ".join([*cell.marks, *(["restated"] if cell.restated else [])]),
         }
         row |= {column.beside(kind): value for kind, value in more.items()}
     return row

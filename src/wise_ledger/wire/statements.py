@@ -109,7 +109,7 @@ class StatementAnswer(Seen):
                 "currency": cell.currency or column.currency
                 if amounts and line.unit.startswith("money")
                 else None,
-                "marks": " ".join(cell.marks),
+                "marks": "; ".join(cell.marks),
                 "flags": " ".join(cell.flags),
                 "formed": cell.formed,
                 "restated": cell.restated,

@@ -35,7 +35,7 @@ LAYOUTS = ("wide", "tidy", "turned")
 _MOST_TURNED = 5_000  # dates that can stand across
 _NEVER = np.iinfo(np.int64).max
 _SEVERAL = -2  # in the place of a currency's code
-_TIDY = ("currency", "reason", "period_end", "known_at", "marks", "source")
+_TIDY = ("reason", "currency", "period_end", "known_at", "marks", "source")
 
 
 @dataclass(frozen=True, eq=False)
