@@ -121,6 +121,7 @@ def _of_series(ledger: Ledger) -> Iterator[Callable[[], object]]:
     yield lambda: ledger.compare_series([SERIES, "CONFIDENCE/M.XA.RET"], "2022-01", "2023-06", ON)
     yield lambda: ledger.revisions(SERIES, "2023-03", ON)
     yield lambda: ledger.vintages(SERIES, **one)
+    yield lambda: ledger.releases(SERIES, **one)
     yield lambda: ledger.keep_sheet("prices-at-home", [SERIES], WHO, title="Prices at home")
     yield lambda: ledger.sheet("prices-at-home")
     yield ledger.sheets

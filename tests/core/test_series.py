@@ -147,6 +147,22 @@ class Knowledge(unittest.TestCase):
             place = first.places(np.array([period]))[0]
             self.assertAlmostEqual(first.value[place] + np.diff(released).sum(), last.value[place])
 
+    @examples(100)
+    @given(ROWS, ONE)
+    def test_the_history_of_a_series_is_what_it_showed_on_every_day_s1_t5(
+        self, rows: list[Row], cutoff: int
+    ) -> None:
+        vintages = book_of(rows).vintages
+        found = vintages.history(0, cutoff)
+        days = {r[3] * DAY for r in rows if r[3] * DAY <= cutoff}
+        columns = [c[found].tolist() for c in (vintages.period, vintages.known, vintages.value)]
+        releases = list(zip(*columns, strict=True))
+        self.assertEqual(sorted({r[:2] for r in releases}), [r[:2] for r in releases])
+        for at in days:
+            shown = {p: "withdrawn" if math.isnan(v) else v for p, k, v in releases if k <= at}
+            wanted = standing(rows, 0, at)
+            self.assertEqual(shown, {p: v for p, v in wanted.items() if v != "not_reported"})
+
     def test_without_an_instant_a_release_is_assumed_t4(self) -> None:
         for text, lag in (
             ("2024-03-28", 1),

@@ -51,6 +51,7 @@ ASKED: dict[str, dict[str, Any]] = {
     "GET /lists/index-of-aldmoor/members": {}, "GET /lists/mine/members": {}, "GET /market": LIST,
     "GET /restatements": LIST, "GET /statements": ONE, "GET /series": {},
     "GET /series/description": {"key": KEYS[0]}, "GET /series/vintages": {"key": KEYS[0]},
+    "GET /series/releases": {"key": list(KEYS)},
     "GET /series/revisions": {"key": KEYS[0], "period": "2020Q1"},
     "POST /matches": {"terms": [*WHO, "Ashgrove", "PTP", "nobody"], "on": "2023-06-30"},
     "POST /panels": {"expressions": EXPRESSIONS, "dates": QUARTERLY} | LIST,

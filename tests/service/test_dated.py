@@ -32,7 +32,7 @@ ASKED: dict[str, dict[str, Any]] = {
     "GET /lists/{name}/members": {"name": "first-look"},
     "GET /market": LIST, "GET /restatements": LIST, "GET /statements": COMPANY,
     "GET /series": {}, "GET /series/description": {"key": "OUTPUT/Q.XA"},
-    "GET /series/vintages": {"key": "OUTPUT/Q.XA"},
+    "GET /series/vintages": {"key": "OUTPUT/Q.XA"}, "GET /series/releases": {"key": BOTH["series"]},
     "GET /series/revisions": {"key": "OUTPUT/Q.XA", "period": "2020Q1"},
     "GET /series/sheets/{name}/changes": {"name": "both", "since": "2020-06-01"},
     "GET /series/sheets/{name}/observations": {"name": "both"},

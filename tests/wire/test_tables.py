@@ -18,7 +18,7 @@ from tests.properties import examples
 from tests.wire.made import DAYS, INSTANTS, INTEGERS, NUMBERS, TEXTS
 from wise_ledger.wire.model import iso_text
 from wise_ledger.wire.rows import Rows
-from wise_ledger.wire.tables import FORMULA, TooLarge, file_of, table_schema, write_batches
+from wise_ledger.wire.tables import FORMULA, DoesNotFit, file_of, table_schema, write_batches
 
 # What columns hold, by names that say of what kind they are.
 OF_COLUMN = {
@@ -128,7 +128,7 @@ class Files(unittest.TestCase):
         ):
             names = [f"c{n}" for n in range(columns)]
             table = Rows(names, [dict.fromkeys(names, 1)] * rows)
-            with self.assertRaisesRegex(TooLarge, problem):
+            with self.assertRaisesRegex(DoesNotFit, problem):
                 file_of("xlsx", table)
 
     @examples(100)

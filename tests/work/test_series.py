@@ -310,6 +310,51 @@ class Loaded(Statistics):
             self.ledger.load("series", older.encode()).notes[0],
         )
 
+    def test_what_was_released_loads_elsewhere_and_reads_the_same_on_every_day(self) -> None:
+        """SDMX-CSV out and in again, and the columns of a file of series: with withdrawals, other
+        bases, assumed releases, a key without dimensions (S1, T4).
+        """
+        own = "series,period,value,released_at,base\nPLAIN,2024-01,1.5,2024-02-10T09:00:00Z,\n"
+        own += "PLAIN,2024-01,,2024-03-10T09:00:00Z,\nPLAIN,2024-02,3,,pre-war=1\n"
+        own += (
+            "V/Q.A,2023Q3,2,2024-01-10T09:00:00Z,2015=100\nV/Q.A,2023Q3,4,2024-02-10T09:00:00Z,\n"
+        )
+        own += "V/W.B,2024-W05,7,,\n"
+        self.assertEqual(self.ledger.load("series", own.encode()).new, 6)
+        keys = ["PLAIN", "V/Q.A", "V/W.B", "OUTPUT/*.*.*.*", "INTEREST_RATES/*.XA.*"]
+        with ExitStack() as stack:
+            others = [LiveLedger(stack, LiveSource(stack)).ledger for _ in "ab"]
+            for key in keys:
+                found = self.ledger.releases(key)
+                self.assertEqual(len(found.frame()), found.observations)
+                raw = [found.sdmx_csv(), found.frame().to_csv(index=False)]
+                for other, text, named in zip(others, raw, (key, "as rows"), strict=True):
+                    with self.subTest(named):
+                        came = other.load("series", text.encode())
+                        self.assertEqual((came.new, came.bad), (found.observations, []))
+            frames = ("value", "reason", "base", "known_at", "assumed")
+            for on in ("2014-05-02", "2019-08-31", "2024-02-20", "2024-06-30"):
+                for key in keys:
+                    with self.subTest(key=key, on=on):
+                        try:
+                            wanted = self.ledger.series(key, known_on=on).rows("tidy")
+                        except InputRefused:  # nothing was known by then
+                            continue
+                        for other in others:
+                            got = other.series(key, known_on=on).rows("tidy")
+                            self.assertEqual(
+                                [[r[n] for n in frames] for r in got],
+                                [[r[n] for n in frames] for r in wanted],
+                            )
+        mixed = self.live.http("GET", "/series/releases?key=V/Q.A&key=PLAIN&format=sdmx")
+        self.assertEqual(mixed.status_code, 422)
+        self.assertIn("one flow at a time", mixed.json()["errors"][0]["mend"])
+        asked = {"accept": "application/vnd.sdmx.data+csv;version=1.0.0"}
+        by_type = self.live.http("GET", "/series/releases?key=V/Q.A", headers=asked)
+        self.assertEqual(by_type.text, self.ledger.releases("V/Q.A").sdmx_csv())
+        done = self.live.command("series", "releases", "V/Q.A", "--format", "sdmx")
+        self.assertEqual(done.stdout, by_type.text, done.stderr)
+
     def test_bad_rows_are_refused_with_line_column_and_mend(self) -> None:
         good = "series,period,value,released_at\nB/A,2024-01,1,2024-02-10T09:00:00Z\n"
         self.ledger.load("series", good.encode())

@@ -1,6 +1,6 @@
 /** Economic series, as the console asks for them. */
 
-import { get, post, postedCsv, put } from './http'
+import { address, call, get, post, postedCsv, put } from './http'
 import type {
   Revisions,
   SeriesAnswer,
@@ -49,6 +49,14 @@ export function description(
   signal?: AbortSignal,
 ): Promise<SeriesDescription> {
   return get('/series/description', { ...asked }, signal)
+}
+
+/** Every release of a series as a file: CSV, or SDMX-CSV. */
+export async function releasesFile(
+  asked: { key: string; known_on: string },
+  format: 'csv' | 'sdmx',
+): Promise<Blob> {
+  return (await call(address('/series/releases', { ...asked, format }))).blob()
 }
 
 export function vintages(

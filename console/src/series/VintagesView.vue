@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 
-import { description, revisions, vintages } from '../api/series'
+import { description, releasesFile, revisions, vintages } from '../api/series'
 import { useAddress } from '../asking/address'
 import ProblemNote from '../asking/ProblemNote.vue'
 import { useQuestion } from '../asking/question'
+import { save } from '../asking/save'
 import PlainTable from '../figures/PlainTable.vue'
 import { bracketed } from '../figures/numbers'
 import { shade } from '../figures/shades'
@@ -50,6 +51,11 @@ const { answer: story, problem: untraced } = useQuestion(
   revisions,
   { keep: false },
 )
+
+async function file(format: 'csv' | 'sdmx'): Promise<void> {
+  const asked = { key: props.seriesKey, known_on: props.knownOn }
+  save(await releasesFile(asked, format), format === 'csv' ? 'releases.csv' : 'releases.sdmx.csv')
+}
 
 /** How far a value moved against the release before, as a share of itself. */
 function moved(values: (number | null)[], n: number): number {
@@ -164,7 +170,9 @@ function title(values: (number | null)[], n: number): string {
     </div>
     <p v-if="found" class="soft small">
       Green where a release raised a value, red where it cut it, darker the further; no colour where
-      it came on another base. The empty corner had not been released yet.
+      it came on another base. The empty corner had not been released yet. All releases:
+      <button class="link" @click="file('csv')">CSV</button> ·
+      <button class="link" @click="file('sdmx')">SDMX-CSV</button>
     </p>
   </section>
 </template>

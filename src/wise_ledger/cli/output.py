@@ -51,8 +51,8 @@ def _chosen(context: click.Context, _: click.Parameter, named: str | None) -> st
     return "table" if output is None and sys.stdout.isatty() else "tsv"
 
 
-def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
-    """`--format` and `--output`."""
+def output_options(command: Callable[..., Any], more: Sequence[str] = ()) -> Callable[..., Any]:
+    """`--format` and `--output`; `more` formats are those of this command alone."""
     command = click.option(
         "--raw",
         is_flag=True,
@@ -69,7 +69,7 @@ def output_options(command: Callable[..., Any]) -> Callable[..., Any]:
     return click.option(
         "--format",
         "format_",
-        type=click.Choice(FORMATS),
+        type=click.Choice((*FORMATS, *more)),
         callback=_chosen,
         help="Of the answer.  [default: by the file's ending; a table on a terminal, tsv in a pipe]",
     )(command)
@@ -133,12 +133,12 @@ def write(
             write_file(output, drawn.getvalue())
         return
     if format_ in _BINARY:
-        from wise_ledger.wire.tables import TooLarge, file_of
+        from wise_ledger.wire.tables import DoesNotFit, file_of
 
         assert output is not None
         try:
             content = file_of(format_, rows)
-        except TooLarge as error:
+        except DoesNotFit as error:
             raise click.UsageError(str(error)) from None
         write_file(output, content)
         return

@@ -1,5 +1,6 @@
 """wise-ledger series"""
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -8,6 +9,7 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES
 from wise_ledger.cli.figures import distinct_parts
+from wise_ledger.cli.files import write_file
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
@@ -25,6 +27,7 @@ from wise_ledger.cli.viewpoint import plain_viewpoint_options
 from wise_ledger.words import counted
 
 if TYPE_CHECKING:
+    from wise_ledger.wire.releases import ReleasesAnswer
     from wise_ledger.wire.series import (
         ComparisonAnswer,
         SeriesDescription,
@@ -250,6 +253,73 @@ def _triangle(found: "VintagesAnswer") -> None:
         f"{BOLD}{found.title}{END}, {found.unit}",
         "what a release changed stands in ochre",
     )
+
+
+@series.command("releases")
+@click.argument("keys", nargs=-1, required=True, type=SERIES)
+@from_option
+@to_option
+@plain_viewpoint_options
+@partial(output_options, more=("sdmx",))
+def releases(
+    keys: tuple[str, ...],
+    start: str | None,
+    end: str | None,
+    known_on: str | None,
+    format_: str,
+    output: Path | None,
+    seen: dict[str, Any],
+) -> None:
+    """Every release of series of KEYS by the date: what was said of each period, and when.
+
+    The columns are those that load series reads; --format sdmx is SDMX-CSV, of one flow at a time.
+    A row without a value took the period back.
+
+    \b
+    wise-ledger series releases OUTPUT/Q.XA.TOTAL.VOLUME --from 2023 --known-on 2024-06-30
+    wise-ledger series releases 'CONSUMER_PRICES/M.*.00' --format sdmx --output prices.csv
+    """
+    with asking() as ledger:
+        found = ledger.releases(keys, start, end, known_on, **seen)
+    if format_ == "sdmx":
+        from wise_ledger.wire.tables import DoesNotFit
+
+        try:
+            text = found.sdmx_csv()
+        except DoesNotFit as error:
+            raise click.UsageError(str(error)) from None
+        click.echo(text, nl=False) if output is None else write_file(output, text)
+        return
+    write(
+        found.rows(),
+        format_,
+        output,
+        table=lambda: _released(found),
+        whole=found.model_dump(mode="json"),
+    )
+
+
+def _released(found: "ReleasesAnswer") -> None:
+    heads = [
+        Heading("Period", whole=True),
+        Heading("Released"),
+        Heading("Value", right=True),
+        Heading("Base"),
+        Heading(""),
+    ]
+    for series in found.series:
+        rows, before = [], ""
+        for period, at, value, base, assumed in zip(
+            series.periods, series.released_at, series.values, series.bases, series.assumed,
+            strict=True,
+        ):  # fmt: skip
+            shown = f"{DIM}taken back{END}" if value is None else amount(value)
+            first = period if period != before else ""
+            rows.append([first, f"{at:%Y-%m-%d %H:%M}", shown, base, "assumed" if assumed else ""])
+            before = period
+        draw(heads, rows, f"{BOLD}{series.title}{END}, {series.unit}", series.key)
+    total = counted(found.observations, "observation")
+    console().print(f"{DIM}{total}, known on {found.known_on:%d %B %Y}, batch {found.batch}{END}")
 
 
 @series.command("get")

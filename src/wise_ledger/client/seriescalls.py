@@ -9,6 +9,7 @@ from wise_ledger.client.answers import body_of
 from wise_ledger.client.given import When, Words, request_of, segment, several, when, words
 from wise_ledger.client.transport import Transport
 from wise_ledger.client.viewpoint import PlainSeen, plain_viewpoint
+from wise_ledger.wire.releases import ReleasesAnswer
 from wise_ledger.wire.series import (
     ComparisonAnswer,
     ComparisonRequest,
@@ -147,6 +148,30 @@ class SeriesCalls:
             **plain_viewpoint(known_on, seen),
         )
         return body_of(VintagesAnswer, raw)
+
+    def releases(
+        self,
+        series: str | Sequence[str],
+        start: str | None = None,
+        end: str | None = None,
+        known_on: When | None = None,
+        **seen: Unpack[PlainSeen],
+    ) -> ReleasesAnswer:
+        """Every release of series by a date: what was said of each period, and when.
+
+        Keys, with wildcards; `frame()` has one row an observation, with the columns of a file of
+        series, `sdmx_csv()` is the same as SDMX-CSV 1.0.
+
+        ledger.releases("CONSUMER_PRICES/M.*.00", "2015").frame()
+        """
+        raw = self._transport.get(
+            "/series/releases",
+            key=several("series", [series] if isinstance(series, str) else series),
+            start=start,
+            end=end,
+            **plain_viewpoint(known_on, seen),
+        )
+        return body_of(ReleasesAnswer, raw)
 
     def revisions(
         self, key: str, period: str, known_on: When | None = None, **seen: Unpack[PlainSeen]

@@ -2,7 +2,7 @@
 
 import io
 import json
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import chain
 from typing import Annotated, Any, Literal
@@ -11,8 +11,15 @@ from fastapi import Depends, Query, Request, Response
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel
 
+from wise_ledger.wire.releases import SDMX, ReleasesAnswer
 from wise_ledger.wire.rows import Rows
-from wise_ledger.wire.tables import TooLarge, file_of, parts_of_batches, table_schema, write_batches
+from wise_ledger.wire.tables import (
+    DoesNotFit,
+    file_of,
+    parts_of_batches,
+    table_schema,
+    write_batches,
+)
 from wise_ledger.work import BadInput, Problem, mend_for
 
 FORMATS = {
@@ -24,6 +31,9 @@ FORMATS = {
 }
 Format = Annotated[
     str | None, Query(description="json, csv, arrow, parquet or xlsx; else what `Accept` says")
+]
+FormatOrSdmx = Annotated[
+    str | None, Query(description="json, csv, arrow, parquet, xlsx or sdmx (SDMX-CSV 1.0)")
 ]
 Schema = Annotated[
     Literal["table"] | None, Query(description="`table`: the Table Schema of the CSV instead")
@@ -75,19 +85,27 @@ async def _form(
     return Form(wanted(request.headers.get("accept", ""), format), schema is not None, raw)
 
 
+async def _form_or_sdmx(
+    request: Request, format: FormatOrSdmx = None, raw: Raw = False, schema: Schema = None
+) -> Form:
+    formats = FORMATS | {"sdmx": SDMX}
+    return Form(wanted(request.headers.get("accept", ""), format, formats), schema is not None, raw)
+
+
 FormOf = Annotated[Form, Depends(_form)]
+FormOrSdmx = Annotated[Form, Depends(_form_or_sdmx)]
 
 
-def wanted(accept: str, named: str | None) -> str:
+def wanted(accept: str, named: str | None, formats: Mapping[str, str] = FORMATS) -> str:
     """The format asked for: by name, else the first known media type of `Accept`,
     else JSON; raises `BadInput`.
     """
     if named is not None:
-        if named not in FORMATS:
-            mend = f"write one of {', '.join(FORMATS)}"
+        if named not in formats:
+            mend = f"write one of {', '.join(formats)}"
             raise BadInput(Problem("format", named, "there is no such format", mend))
         return named
-    by_type = {media: name for name, media in FORMATS.items()}
+    by_type = {media: name for name, media in formats.items()}
     types = [part.split(";")[0].strip() for part in accept.split(",")]
     return next((by_type[t] for t in types if t in by_type), "json")
 
@@ -104,9 +122,19 @@ def represent(form: Form, rows: Rows, name: str) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
     try:
         content = file_of(form.name, rows, raw=form.raw)
-    except TooLarge as error:
+    except DoesNotFit as error:
         raise BadInput(Problem("format", form.name, error.problem, error.mend)) from None
     return Response(content, media_type=FORMATS[form.name], headers=headers)
+
+
+def represent_sdmx(answer: ReleasesAnswer, name: str) -> Response:
+    """The releases as SDMX-CSV."""
+    headers = {"Content-Disposition": f'attachment; filename="{name}.sdmx.csv"'}
+    try:
+        content = answer.sdmx_csv()
+    except DoesNotFit as error:
+        raise BadInput(Problem("format", "sdmx", error.problem, error.mend)) from None
+    return Response(content, media_type=SDMX, headers=headers)
 
 
 def represent_batches(form: Form, batches: Iterator[Any], name: str) -> Response:

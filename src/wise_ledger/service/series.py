@@ -10,8 +10,15 @@ from pydantic import BaseModel
 from wise_ledger.service import asof
 from wise_ledger.service.access import OpenDesk
 from wise_ledger.service.paging import Cursor, following
-from wise_ledger.service.representations import Form, FormOf, represent
+from wise_ledger.service.representations import (
+    Form,
+    FormOf,
+    FormOrSdmx,
+    represent,
+    represent_sdmx,
+)
 from wise_ledger.service.routes import calls
+from wise_ledger.wire.releases import ReleasesAnswer
 from wise_ledger.wire.rows import Rows
 from wise_ledger.wire.series import (
     ComparisonAnswer,
@@ -38,7 +45,7 @@ from wise_ledger.work.seriescompare import compare_series
 from wise_ledger.work.seriesreading import Sheet, Wanted, observed, read_sheet
 from wise_ledger.work.seriessheets import KeptSheet
 from wise_ledger.work.viewpoint import Viewpoint
-from wise_ledger.work.vintages import read_revisions, read_triangle
+from wise_ledger.work.vintages import read_histories, read_revisions, read_triangle
 
 router = calls("series", "/series")
 Key = Annotated[str, Query(description="such as CONSUMER_PRICES/M.XA.00")]
@@ -171,6 +178,39 @@ def vintages(
          **asof.seen(viewpoint, found.batch)}
     )  # fmt: skip
     return _represented(form, answer, lambda: answer.rows(layout), "vintages")  # type: ignore[arg-type]
+
+
+@router.get("/releases", response_model=ReleasesAnswer)
+def releases(
+    desk: OpenDesk,
+    form: FormOrSdmx,
+    viewpoint: asof.AskedPlain,
+    key: Annotated[
+        list[str], Query(description="keys, or such with wildcards: HOUSE_PRICES/M.*.SA")
+    ],
+    start: Annotated[str | None, Query(description="a period, included")] = None,
+    end: Annotated[str | None, Query(description="a period, included")] = None,
+) -> Any:
+    """Every release of series by the cut-off: what was said of each period, and when."""
+    found, batch = read_histories(desk, viewpoint, key, start=start, end=end)
+    series = [
+        {
+            **{n: getattr(h.about, n) for n in ("key", "title", "unit", "frequency")},
+            **{n: getattr(h, n) for n in ("flow", "codes", "periods", "bases")},
+            "values": _numbers(h.values.tolist()),
+            "released_at": [as_instant(at) for at in h.known.tolist()],
+            "assumed": h.assumed.tolist(),
+        }
+        for h in found
+    ]
+    count = sum(len(h.periods) for h in found)
+    answer = ReleasesAnswer.model_validate(
+        {"start": start, "end": end, "observations": count, "series": series,
+         **asof.seen(viewpoint, batch)}
+    )  # fmt: skip
+    if form.name == "sdmx" and not form.schema:
+        return represent_sdmx(answer, "releases")
+    return _represented(form, answer, answer.rows, "releases")
 
 
 @router.get("/revisions", response_model=RevisionsAnswer)

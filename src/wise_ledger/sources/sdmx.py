@@ -273,11 +273,10 @@ def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
     dimensions = names[begin : names.index("TIME_PERIOD")]
     flows, which = _coded(table[names[0] if names[0] == "DATAFLOW" else names[begin - 1]])
     flow = np.array([f.rpartition(":")[2].partition("(")[0] for f in flows], object)[which]
-    codes = (
-        pc.binary_join_element_wise(*(table[n] for n in dimensions), ".").to_pylist()
-        if dimensions
-        else []
-    )
+    keys = flow.tolist()
+    if dimensions:
+        codes = pc.binary_join_element_wise(*(table[n] for n in dimensions), ".").to_pylist()
+        keys = [f"{f}/{c}" for f, c in zip(keys, codes, strict=True)]
     power = (
         _numbers(where, table, "UNIT_MULT", empty=0.0)
         if "UNIT_MULT" in names
@@ -287,7 +286,7 @@ def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
     released = next((n for n in RELEASED if n in names), None)
     bases = table["BASE_PER"].to_pylist() if "BASE_PER" in names else [""] * len(table)
     return {
-        "series": [f"{f}/{c}" for f, c in zip(flow.tolist(), codes, strict=True)],
+        "series": keys,
         "period": table["TIME_PERIOD"].to_pylist(),
         "value": ["" if v != v else repr(v) for v in value.tolist()],
         "released_at": table[released].to_pylist() if released else [""] * len(table),

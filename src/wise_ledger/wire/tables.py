@@ -33,8 +33,8 @@ _NO_TIME = datetime(1980, 1, 1, tzinfo=UTC)  # as archives have it
 _KINDS = {"f": "number", "i": "integer", "b": "boolean", "M": "datetime"}
 
 
-class TooLarge(ValueError):
-    """A table that has more rows or columns than a kind of file can hold, and the mend."""
+class DoesNotFit(ValueError):
+    """What a kind of file cannot hold, such as a table of too many rows, and the mend."""
 
     def __init__(self, problem: str, mend: str) -> None:
         super().__init__(f"{problem}: {mend}")
@@ -117,7 +117,7 @@ def arrow(rows: Rows) -> "pa.Table":
 def file_of(form: str, rows: Rows, *, raw: bool = False) -> bytes:
     """Rows as the bytes of a file: csv, tsv, parquet, arrow (a stream) or xlsx.
 
-    Raises `TooLarge` for what no workbook can hold.
+    Raises `DoesNotFit` for what no workbook can hold.
     """
     out = io.BytesIO()
     if form == "xlsx":
@@ -251,7 +251,7 @@ def _workbook(rows: Rows) -> Any:
     ):
         if count > most:
             problem = f"a workbook has no room for {count:,} {what}"
-            raise TooLarge(problem, f"ask for at most {most:,}, or for Parquet or CSV")
+            raise DoesNotFit(problem, f"ask for at most {most:,}, or for Parquet or CSV")
     book = Workbook(write_only=True)
     sheet, about = book.create_sheet("Figures"), book.create_sheet("How it was asked")
     sheet.freeze_panes = "A2"

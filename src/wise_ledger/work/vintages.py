@@ -3,18 +3,21 @@ and one period release by release.
 """
 
 import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from wise_ledger.core.answers.viewpoint import Viewpoint
 from wise_ledger.core.errors import bad_input
+from wise_ledger.core.series.keys import dimensions_of, family_of, matching
 from wise_ledger.core.series.periods import Frequency, label, read_period
 from wise_ledger.core.series.steps import span_of
 from wise_ledger.work.desk import Desk
-from wise_ledger.work.series import Described, describe, one_series
+from wise_ledger.work.series import Described, describe, known_keys, one_series
 
 MOST_RELEASES = 400  # in one answer
+MOST_OBSERVATIONS = 1_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -79,6 +82,75 @@ def read_triangle(
     return Triangle(
         describe(book, number, viewpoint.cutoff), labels, at, values, *whole, stood, snapshot.batch
     )
+
+
+@dataclass(frozen=True, eq=False)
+class History:
+    """Every release of a series, by period, then by when it was known; NaN where it took back."""
+
+    about: Described
+    flow: str  # what the key names before its codes; all of it where it has none
+    codes: Mapping[str, str]  # by dimension, in the order of the key
+    periods: tuple[str, ...]
+    values: np.ndarray
+    known: np.ndarray
+    assumed: np.ndarray
+    bases: tuple[str, ...]
+
+
+def read_histories(
+    desk: Desk,
+    viewpoint: Viewpoint,
+    keys: Sequence[str],
+    *,
+    start: str | None = None,
+    end: str | None = None,
+) -> tuple[list[History], int]:
+    """All that was released by the cut-off of series (keys may have wildcards), of the periods from
+    one to another, both included; raises `BadInput`.
+    """
+    snapshot = desk.snapshots.of(viewpoint)
+    book, there = snapshot.view.series, known_keys(snapshot)
+    numbers = [book.of(k) for k in dict.fromkeys(k for key in keys for k in matching(key, there))]
+    found, count = [], 0
+    for number in numbers:
+        vintages, frequency = book.vintages, book.frequency(number) or Frequency.M
+        rows = vintages.history(number, viewpoint.cutoff)
+        first, last = span_of(frequency, start, end)
+        if first is not None:
+            rows = rows[vintages.period[rows] >= first]
+        if last is not None:
+            rows = rows[vintages.period[rows] <= last]
+        count += len(rows)
+        if count > MOST_OBSERVATIONS:
+            problem = f"they have more than {MOST_OBSERVATIONS:,} observations"
+            mend = "ask for fewer series, or from a later period"
+            raise bad_input("series", ", ".join(keys)[:200], problem, mend)
+        periods = vintages.period[rows].tolist()
+        words = {p: label(frequency, p) for p in set(periods)}
+        bases = (book.bases[b] if b >= 0 else "" for b in vintages.base[rows].tolist())
+        about = describe(book, number, viewpoint.cutoff)
+        found.append(
+            History(
+                about,
+                family_of(about.key) or about.key,
+                _codes(about),
+                tuple(words[p] for p in periods),
+                vintages.value[rows],
+                vintages.known[rows],
+                vintages.assumed[rows],
+                tuple(bases),
+            )
+        )
+    return found, snapshot.batch
+
+
+def _codes(about: Described) -> dict[str, str]:
+    """The codes of a key by the ids of their dimensions, numbered where nobody described them."""
+    codes, ids = dimensions_of(about.key), [*about.dimensions]
+    if len(ids) != len(codes):
+        ids = ["FREQ" if n == 1 else f"DIMENSION_{n}" for n in range(1, len(codes) + 1)]
+    return dict(zip(ids, codes, strict=True))
 
 
 @dataclass(frozen=True)

@@ -157,6 +157,30 @@ class Vintages:
         out.ravel()[cell[keep] * len(cutoffs) + slot[keep]] = rows[keep]
         return periods, np.maximum.accumulate(out, axis=1)
 
+    def history(self, series: int, cutoff: int) -> Whole:
+        """The rows by which a series came to read as it did on each day up to a cut-off, by period,
+        then by when they became known: what a source says of a period that a preferred one had by
+        then changes nothing (T5).
+
+        >>> len(Vintages.empty().history(0, 0))
+        0
+        """
+        own = self.rows_of(series)
+        rows: Whole = np.arange(own.start, own.stop)
+        rows = rows[self.known[own] <= cutoff]
+        rows = rows[np.lexsort((rows, -self.rank[rows], self.known[rows], self.period[rows]))]
+        if not len(rows):
+            return rows
+        period, rank = self.period[rows], self.rank[rows]
+        new = np.append(True, period[1:] != period[:-1])
+        # Within a period the best rank so far; that of a later one is always less.
+        falling = rank - np.cumsum(new) * (int(rank.max()) + 1)
+        rows = rows[falling == np.minimum.accumulate(falling)]
+        period, known = self.period[rows], self.known[rows]
+        last = np.append((period[1:] != period[:-1]) | (known[1:] != known[:-1]), True)
+        counted: Whole = rows[last]
+        return counted
+
     def line(self, series: int, cutoff: int, which: Which = "known") -> Line:
         """The series as known at a cut-off, as first released by then,
         or as last revised, whenever that was.
