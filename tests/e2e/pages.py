@@ -21,6 +21,20 @@ JUNE = "/screens?known_on=2023-06-30"
 expect.set_options(timeout=15_000)  # two browsers and services may share two processors
 
 
+# Heads that stay, but lie beneath those that are scrolled away.
+COVERED_HEADS = """[...document.querySelectorAll('thead th:first-child')].filter((head) => {
+    let box = head
+    while (box && box.scrollWidth <= box.clientWidth) box = box.parentElement
+    if (!box || getComputedStyle(head).left !== '0px') return false
+    const before = box.scrollLeft
+    box.scrollLeft = 1e6
+    const at = head.getBoundingClientRect()
+    const seen = document.elementFromPoint(at.x + at.width / 2, at.y + at.height / 2)
+    box.scrollLeft = before
+    return seen?.closest('th') && !head.contains(seen)
+}).map((head) => head.innerText)"""
+
+
 @unittest.skipUnless(path(), "Chromium is missing: apt-get install chromium")
 class Pages(Live):
     # One a class: a new tab costs more than what most pages do in it.
@@ -99,6 +113,11 @@ class Pages(Live):
     def fits(self, page: Page) -> None:
         width = page.evaluate("document.documentElement.scrollWidth")
         self.assertLessEqual(width, 1280, "the page scrolls sideways")
+        self.heads_stay(page)
+
+    def heads_stay(self, page: Page) -> None:
+        """The head of a column that stays where it is lies over those that are scrolled away."""
+        self.assertEqual(page.evaluate(COVERED_HEADS), [])
 
     def says(self, page: Page, name: str, text: str) -> None:
         """Waits until the address says so: what was pressed comes into it with the next frame."""

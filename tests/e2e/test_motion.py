@@ -262,6 +262,7 @@ class Looked(Pages):
                     self.comes(
                         page, lambda: not sideways(page), f"no scrolling sideways at {width}"
                     )
+                    self.heads_stay(page)
         for theme in ("light", "dark"):
             with (
                 self.subTest("menu, keys, panel, document", theme=theme),

@@ -61,6 +61,7 @@ class Series(Moving):
             where = f"/series?s={key}&view={view}&known_on=2023-06-30"
             with self.subTest(view), self.page(where, expected="status of 5") as page:
                 self.held_under_motion(page)
+                self.heads_stay(page)
 
     def test_a_family_is_one_key_compared_and_kept(self) -> None:
         where = "/series?known_on=2024-06-28&family=House+prices&adjustment=seasonally+adjusted"

@@ -77,17 +77,6 @@ const rows = computed(() => {
   max-height: 420px;
 }
 thead th {
-  position: sticky;
-  top: 0;
-  background: var(--paper);
   min-width: 90px;
-}
-.stay {
-  position: sticky;
-  left: 0;
-  background: var(--paper);
-}
-thead .stay {
-  z-index: 2;
 }
 </style>

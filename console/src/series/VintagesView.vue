@@ -211,21 +211,6 @@ table {
   padding-right: 8px;
   white-space: nowrap;
 }
-thead th {
-  position: sticky;
-  top: 0;
-  z-index: 2;
-  background: var(--paper);
-}
-.stay {
-  position: sticky;
-  left: 0;
-  z-index: 1;
-  background: var(--paper);
-}
-thead .stay {
-  z-index: 3;
-}
 .chosen .stay {
   font-weight: 600;
 }
