@@ -319,9 +319,9 @@ class Loaded(Statistics):
         own += (
             "V/Q.A,2023Q3,2,2024-01-10T09:00:00Z,2015=100\nV/Q.A,2023Q3,4,2024-02-10T09:00:00Z,\n"
         )
-        own += "V/W.B,2024-W05,7,,\n"
-        self.assertEqual(self.ledger.load("series", own.encode()).new, 6)
-        keys = ["PLAIN", "V/Q.A", "V/W.B", "OUTPUT/*.*.*.*", "INTEREST_RATES/*.XA.*"]
+        own += "V/W.B,2024-W05,7,,\nOF:US(1)/D,2024-03-28,-0.1,2024-04-10T09:00:00Z,1(a):2\n"
+        self.assertEqual(self.ledger.load("series", own.encode()).new, 7)
+        keys = ["PLAIN", "V/Q.A", "V/W.B", "OF:US(1)/D", "OUTPUT/*.*.*.*", "INTEREST_RATES/*.XA.*"]
         with ExitStack() as stack:
             others = [LiveLedger(stack, LiveSource(stack)).ledger for _ in "ab"]
             for key in keys:

@@ -272,8 +272,7 @@ def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
     )
     dimensions = names[begin : names.index("TIME_PERIOD")]
     flows, which = _coded(table[names[0] if names[0] == "DATAFLOW" else names[begin - 1]])
-    flow = np.array([f.rpartition(":")[2].partition("(")[0] for f in flows], object)[which]
-    keys = flow.tolist()
+    keys = np.array([_flow_of(f) for f in flows], object)[which].tolist()
     if dimensions:
         codes = pc.binary_join_element_wise(*(table[n] for n in dimensions), ".").to_pylist()
         keys = [f"{f}/{c}" for f, c in zip(keys, codes, strict=True)]
@@ -292,6 +291,12 @@ def read_sdmx_csv(raw: bytes) -> dict[str, list[str]]:
         "released_at": table[released].to_pylist() if released else [""] * len(table),
         "base": [_base(b) for b in bases],
     }
+
+
+def _flow_of(text: str) -> str:
+    """The flow of `AGENCY:FLOW(VERSION)`."""
+    found = re.fullmatch(r"(?:[^:]*:)?(.*?)(?:\([^()]*\))?", text)
+    return found[1] if found else text
 
 
 def _base(text: str) -> str:

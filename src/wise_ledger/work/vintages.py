@@ -17,7 +17,7 @@ from wise_ledger.work.desk import Desk
 from wise_ledger.work.series import Described, describe, known_keys, one_series
 
 MOST_RELEASES = 400  # in one answer
-MOST_OBSERVATIONS = 1_000_000
+MOST_OBSERVATIONS = 500_000
 
 
 @dataclass(frozen=True, eq=False)
