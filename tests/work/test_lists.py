@@ -159,7 +159,7 @@ class Lists(Live):
             "--format",
             "csv",
         )
-        self.assertIn("revenue,revenue_reason,revenue_currency,revenue_period", ended.stdout)
+        self.assertIn("revenue,revenue.reason,revenue.currency,revenue.period", ended.stdout)
         ended = self.live.command("lists", "members", "first-look", "--show", "revnue")
         self.assertIn("did you mean revenue", ended.stderr)
 
