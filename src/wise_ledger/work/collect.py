@@ -175,13 +175,15 @@ class Collection:
         with self.ledger.database.together():
             upto = time.monotonic() + _TOGETHER
             while ahead and ahead[0][1].done() and time.monotonic() < upto:
+                if self.stopped():  # while the answer was waited for
+                    break
                 company, future = ahead.popleft()
                 ask_next()
                 try:
                     outcomes.append(self._company(company, numbers[company.key], future))
                 except SourceError as error:
                     return outcomes, error
-                if self.ledger.database.awaited or self.stopped():
+                if self.ledger.database.awaited:
                     break
         return outcomes, None
 
