@@ -18,7 +18,7 @@ from tests.live import Live
 
 AXE = (Path(__file__).parents[2] / "console/node_modules/axe-core/axe.min.js").read_text("utf-8")
 JUNE = "/screens?known_on=2023-06-30"
-expect.set_options(timeout=15_000)  # two browsers and services may share two processors
+expect.set_options(timeout=15_000)  # a browser and services share two processors
 
 
 # Heads that stay, but lie beneath those that are scrolled away.

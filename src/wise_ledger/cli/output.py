@@ -4,11 +4,12 @@ Parquet and XLSX by name or by a file's ending.
 
 import json
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import redirect_stdout
 from dataclasses import dataclass
 from io import StringIO
 from pathlib import Path
+from types import MappingProxyType
 from typing import TYPE_CHECKING, Any, Literal
 
 import click
@@ -115,10 +116,12 @@ def write(
     table: Callable[[], None] | None = None,
     whole: Any = None,
     header: bool = True,
+    more: Mapping[str, Callable[[], str]] = MappingProxyType({}),
 ) -> None:
     """Write rows in a format, with their heads even where there is no row.
 
-    `table` draws them on a terminal, `whole` is the full answer for JSON.
+    `table` draws them on a terminal, `whole` is the full answer for JSON; `more` makes the text of
+    formats that this answer alone has.
     """
     raw = bool(click.get_current_context().meta.get(_RAW))
     if format_ in _BINARY and output is None:
@@ -132,15 +135,14 @@ def write(
                 table()
             write_file(output, drawn.getvalue())
         return
-    if format_ in _BINARY:
+    if format_ in _BINARY or format_ in more:
         from wise_ledger.wire.tables import DoesNotFit, file_of
 
-        assert output is not None
         try:
-            content = file_of(format_, rows)
+            content = more[format_]() if format_ in more else file_of(format_, rows)
         except DoesNotFit as error:
             raise click.UsageError(str(error)) from None
-        write_file(output, content)
+        click.echo(content, nl=False) if output is None else write_file(output, content)
         return
     if format_ == "json":
         text = json.dumps(whole if whole is not None else rows, indent=2, default=str) + "\n"

@@ -1,5 +1,6 @@
 """wise-ledger series"""
 
+from datetime import datetime
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -9,7 +10,6 @@ import click
 from wise_ledger.cli.asking import asking
 from wise_ledger.cli.completion import SERIES
 from wise_ledger.cli.figures import distinct_parts
-from wise_ledger.cli.files import write_file
 from wise_ledger.cli.groups import Group
 from wise_ledger.cli.ink import BOLD, DIM, END, YELLOW
 from wise_ledger.cli.output import Heading, console, draw, layout_options, output_options, write
@@ -123,6 +123,14 @@ def _found(found: "SeriesFound") -> None:
             )
 
 
+_RELEASE = [Heading("Released"), Heading("Value", right=True), Heading("Base"), Heading("")]
+
+
+def _release(at: datetime, value: float | None, base: str, assumed: bool) -> list[str]:
+    shown = f"{DIM}taken back{END}" if value is None else amount(value)
+    return [f"{at:%Y-%m-%d %H:%M}", shown, base, "assumed" if assumed else ""]
+
+
 @series.command("show")
 @click.argument("key", type=SERIES)
 @click.option(
@@ -160,22 +168,10 @@ def show(
         if period is not None:
             revisions = ledger.revisions(key, period, known_on, **seen)
             rows = [
-                [
-                    f"{r.released_at:%Y-%m-%d %H:%M}",
-                    amount(r.value),
-                    r.base,
-                    "assumed" if r.assumed else "",
-                ]
-                for r in revisions.revisions
-            ]
-            heads = [
-                Heading("Released"),
-                Heading("Value", right=True),
-                Heading("Base"),
-                Heading(""),
+                _release(r.released_at, r.value, r.base, r.assumed) for r in revisions.revisions
             ]
             title = f"{BOLD}{revisions.title}{END}, {revisions.period}, {revisions.unit}"
-            write(revisions.rows(), format_, output, table=lambda: draw(heads, rows, title),
+            write(revisions.rows(), format_, output, table=lambda: draw(_RELEASE, rows, title),
                   whole=revisions.model_dump(mode="json"))  # fmt: skip
         elif vintages:
             triangle = ledger.vintages(key, start, end, known_on, most=most, **seen)
@@ -281,41 +277,26 @@ def releases(
     """
     with asking() as ledger:
         found = ledger.releases(keys, start, end, known_on, **seen)
-    if format_ == "sdmx":
-        from wise_ledger.wire.tables import DoesNotFit
-
-        try:
-            text = found.sdmx_csv()
-        except DoesNotFit as error:
-            raise click.UsageError(str(error)) from None
-        click.echo(text, nl=False) if output is None else write_file(output, text)
-        return
     write(
         found.rows(),
         format_,
         output,
         table=lambda: _released(found),
         whole=found.model_dump(mode="json"),
+        more={"sdmx": found.sdmx_csv},
     )
 
 
 def _released(found: "ReleasesAnswer") -> None:
-    heads = [
-        Heading("Period", whole=True),
-        Heading("Released"),
-        Heading("Value", right=True),
-        Heading("Base"),
-        Heading(""),
-    ]
+    heads = [Heading("Period", whole=True), *_RELEASE]
     for series in found.series:
         rows, before = [], ""
         for period, at, value, base, assumed in zip(
             series.periods, series.released_at, series.values, series.bases, series.assumed,
             strict=True,
         ):  # fmt: skip
-            shown = f"{DIM}taken back{END}" if value is None else amount(value)
             first = period if period != before else ""
-            rows.append([first, f"{at:%Y-%m-%d %H:%M}", shown, base, "assumed" if assumed else ""])
+            rows.append([first, *_release(at, value, base, assumed)])
             before = period
         draw(heads, rows, f"{BOLD}{series.title}{END}, {series.unit}", series.key)
     total = counted(found.observations, "observation")

@@ -119,22 +119,24 @@ def represent(form: Form, rows: Rows, name: str) -> Response:
     """The rows as a file; or the Table Schema of them as CSV, so that types survive."""
     if form.schema:
         return Response(json.dumps(table_schema(rows)), media_type=FORMATS["json"])
-    headers = {"Content-Disposition": f'attachment; filename="{name}.{form.name}"'}
-    try:
-        content = file_of(form.name, rows, raw=form.raw)
-    except DoesNotFit as error:
-        raise BadInput(Problem("format", form.name, error.problem, error.mend)) from None
-    return Response(content, media_type=FORMATS[form.name], headers=headers)
+    return _file(
+        lambda: file_of(form.name, rows, raw=form.raw), form.name, FORMATS[form.name], name
+    )
 
 
 def represent_sdmx(answer: ReleasesAnswer, name: str) -> Response:
     """The releases as SDMX-CSV."""
-    headers = {"Content-Disposition": f'attachment; filename="{name}.sdmx.csv"'}
+    return _file(answer.sdmx_csv, "sdmx", SDMX, name, "sdmx.csv")
+
+
+def _file(
+    write: Callable[[], str | bytes], form: str, media: str, name: str, ending: str = ""
+) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{name}.{ending or form}"'}
     try:
-        content = answer.sdmx_csv()
+        return Response(write(), media_type=media, headers=headers)
     except DoesNotFit as error:
-        raise BadInput(Problem("format", "sdmx", error.problem, error.mend)) from None
-    return Response(content, media_type=SDMX, headers=headers)
+        raise BadInput(Problem("format", form, error.problem, error.mend)) from None
 
 
 def represent_batches(form: Form, batches: Iterator[Any], name: str) -> Response:

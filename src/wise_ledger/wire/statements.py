@@ -110,7 +110,7 @@ class StatementAnswer(Seen):
                 if amounts and line.unit.startswith("money")
                 else None,
                 "marks": "; ".join(cell.marks),
-                "flags": " ".join(cell.flags),
+                "flags": "; ".join(cell.flags),
                 "formed": cell.formed,
                 "restated": cell.restated,
                 "sign": line.sign,

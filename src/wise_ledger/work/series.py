@@ -242,7 +242,7 @@ def describe(book: SeriesBook, number: int, cutoff: int, line: Line | None = Non
         book.text(number, "subject", cutoff),
         book.text(number, "adjustment", cutoff),
         book.text(number, "family", cutoff) or family_of(key),
-        book.bases[base] if base >= 0 else "",
+        book.base(base),
         label(frequency, int(line.period[there[0]])) if len(there) else None,
         label(frequency, int(line.period[there[-1]])) if len(there) else None,
         int(line.known[there].max()) if len(there) else None,

@@ -78,7 +78,7 @@ def read_triangle(
         counts = np.append((~np.isnan(values[:, :1])).sum(), new), np.append(0, revised)
     labels = tuple(label(frequency, int(p)) for p in periods)
     whole = (tuple(int(n) for n in c) for c in counts)
-    stood = tuple(book.bases[b] if b >= 0 else "" for b in book.vintages.bases(number, at))
+    stood = tuple(map(book.base, book.vintages.bases(number, at)))
     return Triangle(
         describe(book, number, viewpoint.cutoff), labels, at, values, *whole, stood, snapshot.batch
     )
@@ -128,7 +128,6 @@ def read_histories(
             raise bad_input("series", ", ".join(keys)[:200], problem, mend)
         periods = vintages.period[rows].tolist()
         words = {p: label(frequency, p) for p in set(periods)}
-        bases = (book.bases[b] if b >= 0 else "" for b in vintages.base[rows].tolist())
         about = describe(book, number, viewpoint.cutoff)
         found.append(
             History(
@@ -139,7 +138,7 @@ def read_histories(
                 vintages.value[rows],
                 vintages.known[rows],
                 vintages.assumed[rows],
-                tuple(bases),
+                tuple(map(book.base, vintages.base[rows].tolist())),
             )
         )
     return found, snapshot.batch
@@ -190,7 +189,7 @@ def read_revisions(
             Revision(
                 int(vintages.known[row]),
                 plain,
-                book.bases[base] if base >= 0 else "",
+                book.base(base),
                 bool(vintages.assumed[row]),
             )
         )

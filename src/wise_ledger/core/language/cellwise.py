@@ -4,7 +4,7 @@ choices and comparisons.
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, TypeGuard
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,7 +48,7 @@ class Sides:
         return self.scope.ends
 
 
-def _cumulative(step: Step) -> bool:
+def _cumulative(step: Step) -> TypeGuard[Leaf]:
     return isinstance(step, Leaf) and step.form == "ytd"
 
 
@@ -112,7 +112,7 @@ class Cellwise:
         there, and of the operand that was chosen.
         """
         where = np.ones(self._shape, bool) if where is None else where
-        if isinstance(step, Leaf) and _cumulative(step):
+        if _cumulative(step):
             yield step, where & self.axis.leaf(step, scope).there
         elif isinstance(step, Apply):
             choice = step.function.chosen

@@ -66,6 +66,10 @@ class SeriesBook:
             raise unknown_key(key, self.keys)
         return self.number[key]
 
+    def base(self, number: int) -> str:
+        """What an index is 100 for, by its number; empty for none."""
+        return self.bases[number] if number >= 0 else ""
+
     def frequency(self, number: int) -> Frequency | None:
         """How long its periods are; None where nothing was ever observed."""
         return self.vintages.frequency.get(number)
